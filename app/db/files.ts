@@ -1,0 +1,59 @@
+/** Files as rows of bytes. Reading gives a Blob over the rows, which the browser keeps on disk. */
+import { db, type FileRow } from './database'
+
+/** Bytes per row for a file that is stored whole. */
+const ROW = 8 << 20
+
+/** Storage that is full, said so that a person can act. */
+export class StorageFull extends Error {
+  override name = 'StorageFull'
+  constructor() {
+    super('The browser’s storage is full. What was kept before is safe; delete a lecture you no longer need, or free some disk, and try again.')
+  }
+}
+
+/** Runs a write and turns a quota error into a sentence. */
+export async function storing<T>(write: () => Promise<T>): Promise<T> {
+  try {
+    return await write()
+  } catch (error) {
+    if (error instanceof Error && (error.name === 'QuotaExceededError' || /quota/i.test(error.message))) throw new StorageFull()
+    throw error
+  }
+}
+
+/** Appends bytes to a file that is being recorded. */
+export async function appendChunk(fileId: string, seq: number, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
+  await storing(() => db.chunks.put({ fileId, seq, bytes: new Blob([bytes]) }))
+}
+
+/** Stores a whole file row by row; on any failure nothing of it stays. */
+export async function storeFile(file: FileRow, data: Blob, onProgress: (share: number) => void): Promise<void> {
+  try {
+    for (let seq = 0, at = 0; at < data.size; seq++, at += ROW) {
+      // Slices are read into memory one at a time: a Blob that points into a file the user may delete is not kept.
+      const bytes = new Blob([await data.slice(at, at + ROW).arrayBuffer()])
+      await storing(() => db.chunks.put({ fileId: file.id, seq, bytes }))
+      onProgress(Math.min(1, (at + ROW) / data.size))
+    }
+    await db.files.put(file)
+  } catch (error) {
+    await removeFile(file.id)
+    throw error
+  }
+}
+
+/** The file as one Blob, or null when there is nothing of it. */
+export async function readFile(fileId: string): Promise<Blob | null> {
+  const rows = await db.chunks.where('fileId').equals(fileId).sortBy('seq')
+  if (rows.length === 0) return null
+  const type = (await db.files.get(fileId))?.type ?? ''
+  return new Blob(rows.map((r) => r.bytes), { type })
+}
+
+export async function removeFile(fileId: string): Promise<void> {
+  await db.transaction('rw', db.chunks, db.files, async () => {
+    await db.chunks.where('fileId').equals(fileId).delete()
+    await db.files.delete(fileId)
+  })
+}

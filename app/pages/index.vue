@@ -1,0 +1,1 @@
+<template><h1>Thaw</h1></template>

@@ -1,0 +1,97 @@
+/** Lectures as the term board sees them: the row, and the facts its readiness is computed from. */
+import { db, type ReleaseRow } from '~/db/database'
+import { removeFile } from '~/db/files'
+import { editTimeMap, isTidied } from '#core/edit/edit'
+import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
+import { checkpointProblems } from '#core/questions/grade'
+import type { CaptionTrack } from '#core/schema/captions'
+import type { EditDocument } from '#core/schema/edit'
+import type { Lecture, Take } from '#core/schema/lecture'
+import type { QuestionSet } from '#core/schema/questions'
+import { projectInstants } from '#core/time/time-map'
+import { newId, nowInstant } from './ids'
+
+export interface LectureParts {
+  lecture: Lecture
+  take: Take | null
+  edit: EditDocument | null
+  captions: CaptionTrack | null
+  questions: QuestionSet | null
+  release: ReleaseRow | null
+}
+
+/** Everything that belongs to one lecture, or null when there is no such lecture. */
+export async function loadParts(lectureId: string): Promise<LectureParts | null> {
+  const lecture = await db.lectures.get(lectureId)
+  if (!lecture) return null
+  const [take, edit, captions, questions, release] = await Promise.all([
+    db.takes.where('lectureId').equals(lectureId).first(),
+    db.edits.get(lectureId), db.captions.get(lectureId), db.questions.get(lectureId), db.releases.get(lectureId),
+  ])
+  return { lecture, take: take ?? null, edit: edit?.edit ?? null, captions: captions?.track ?? null, questions: questions?.set ?? null, release: release ?? null }
+}
+
+/** SHA-256 over what a publication is made from; the same desk gives the same fingerprint. */
+export async function fingerprint(parts: LectureParts): Promise<string> {
+  const { lecture, edit, captions, questions, take } = parts
+  const what = [lecture.title, lecture.description, take?.id, edit && edit.commands.slice(0, edit.applied), captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null, questions]
+  const digest = await crypto.subtle.digest('SHA-256', new TextEncoder().encode(JSON.stringify(what)))
+  return Array.from(new Uint8Array(digest), (b) => b.toString(16).padStart(2, '0')).join('')
+}
+
+export async function lectureFacts(parts: LectureParts, now: string): Promise<LectureFacts> {
+  const { take, edit, captions, questions, release } = parts
+  const all = questions?.checkpoints ?? []
+  const complete = all.filter((c) => checkpointProblems(c).length === 0)
+  const lost = edit ? projectInstants(editTimeMap(edit), complete, (c) => c.at).lost.length : 0
+  return {
+    take: take?.state ?? 'none',
+    tidied: edit !== null && isTidied(edit),
+    captions: captions?.state ?? null,
+    asked: { complete: complete.length, unfinished: all.length - complete.length, lost },
+    place: release?.place ?? null,
+    published: !release ? 'no' : release.fingerprint === (await fingerprint(parts)) ? 'current' : 'outdated',
+    now,
+  }
+}
+
+export interface BoardCard {
+  lecture: Lecture
+  take: Take | null
+  readiness: Readiness
+  poster: Blob | null
+}
+
+/** All lectures with their readiness, for the term board. */
+export async function loadBoard(): Promise<BoardCard[]> {
+  const lectures = await db.lectures.toArray()
+  const now = nowInstant()
+  return Promise.all(
+    lectures.map(async (lecture) => {
+      const parts = await loadParts(lecture.id)
+      const facts = await lectureFacts(parts ?? { lecture, take: null, edit: null, captions: null, questions: null, release: null }, now)
+      return { lecture, take: parts?.take ?? null, readiness: readiness(facts), poster: (await db.posters.get(lecture.id))?.image ?? null }
+    }),
+  )
+}
+
+export async function createLecture(courseId: string, week: number, title: string): Promise<string> {
+  const id = newId()
+  await db.lectures.put({ id, courseId, week, title, description: '', createdAt: nowInstant() })
+  return id
+}
+
+/** Deletes a lecture and everything in this browser that belongs to it. What was published stays published. */
+export async function deleteLecture(lectureId: string): Promise<void> {
+  const takes = await db.takes.where('lectureId').equals(lectureId).toArray()
+  const shared = [db.lectures, db.edits, db.captions, db.questions, db.releases, db.posters]
+  await db.transaction('rw', [...shared, db.takes, db.files, db.chunks, db.peaks, db.jobs], async () => {
+    for (const take of takes) {
+      for (const feed of take.feeds) await removeFile(feed.fileId)
+      await db.peaks.delete(take.id)
+      await db.takes.delete(take.id)
+    }
+    await Promise.all([db.lectures.delete(lectureId), db.edits.delete(lectureId), db.captions.delete(lectureId), db.questions.delete(lectureId), db.releases.delete(lectureId), db.posters.delete(lectureId)])
+    await db.jobs.where('lectureId').equals(lectureId).delete()
+  })
+}

@@ -1,0 +1,208 @@
+/**
+ * Changing a caption track: every function returns a new track and keeps cues sorted. A change of any cue takes
+ * a track that was checked or on back to draft only when asked: correcting a typing mistake must not switch captions off.
+ */
+import type { CaptionState, CaptionTrack, Cue, Word } from '../schema/captions'
+import { InvalidDocument, parseAs } from '../schema/validate'
+import { CaptionTrack as CaptionTrackSchema } from '../schema/captions'
+import { projectRange, toResult, type TimeMap } from '../time/time-map'
+import { recorded, type RecordedTime } from '../time/units'
+import { breakLines, captionLimits } from './reflow'
+import { escapeText, plainText, tokens } from './text'
+import { sortCues, type CaptionFile } from './vtt'
+
+/** A change that makes no sense. The message is a sentence for a person. */
+export class InvalidCaptionChange extends Error {
+  override name = 'InvalidCaptionChange'
+}
+
+/** Below this posterior a recognised word is shown as doubtful. */
+export const DOUBTFUL = 0.3
+
+export function newTrack(file: CaptionFile, source: CaptionTrack['source'], language = 'en'): CaptionTrack {
+  return { format: 'thaw-captions', version: 1, language, state: 'draft', source, ...file }
+}
+
+/** Reads a caption track from outside. @throws {InvalidDocument} */
+export function readTrack(data: unknown): CaptionTrack {
+  const track = parseAs(CaptionTrackSchema, data, 'caption track')
+  const bad = track.cues.find((c) => c.to <= c.from)
+  if (bad) throw new InvalidDocument('caption track', [`cue ${bad.id} ends before it starts`])
+  return { ...track, cues: sortCues(track.cues) }
+}
+
+export function setState(track: CaptionTrack, state: CaptionState): CaptionTrack {
+  return { ...track, state }
+}
+
+/** The words of a cue that a person should look at. */
+export function doubtfulWords(cue: Cue): Word[] {
+  return (cue.words ?? []).filter((w) => w.confidence < DOUBTFUL)
+}
+
+function change(track: CaptionTrack, id: string, edit: (cue: Cue) => Cue[]): CaptionTrack {
+  if (!track.cues.some((c) => c.id === id)) throw new InvalidCaptionChange('That cue is not there any more.')
+  return { ...track, cues: sortCues(track.cues.flatMap((c) => (c.id === id ? edit(c) : [c]))) }
+}
+
+/** A word as it is compared: case and punctuation do not make another word. */
+const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')
+
+/** Length of the longest common subsequence of two token lists, as a table to walk back through. */
+function commonTable(a: readonly string[], b: readonly string[]): number[][] {
+  const table = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0))
+  for (let i = a.length - 1; i >= 0; i--)
+    for (let j = b.length - 1; j >= 0; j--) {
+      const row = table[i] ?? []
+      row[j] = a[i] === b[j] ? 1 + (table[i + 1]?.[j + 1] ?? 0) : Math.max(table[i + 1]?.[j] ?? 0, row[j + 1] ?? 0)
+    }
+  return table
+}
+
+/**
+ * Carries word times over to a corrected text: unchanged words keep time and confidence, new ones share the time
+ * between their neighbours and are certain, as a person wrote them.
+ */
+export function realignWords(cue: Cue, text: string): Word[] {
+  const old = cue.words ?? []
+  const typed = tokens(text)
+  const heard = old.map((w) => comparable(w.text))
+  const said = typed.map(comparable)
+  const table = commonTable(heard, said)
+  const kept = new Map<number, Word>()
+  for (let i = 0, j = 0; i < heard.length && j < said.length; ) {
+    const word = old[i]
+    if (word && heard[i] === said[j]) {
+      kept.set(j, word.text === typed[j] ? word : { ...word, text: typed[j] ?? '', confidence: 1 })
+      i++
+      j++
+    } else if ((table[i + 1]?.[j] ?? 0) >= (table[i]?.[j + 1] ?? 0)) i++
+    else j++
+  }
+  const words: Word[] = []
+  for (let j = 0; j < typed.length; j++) {
+    const known = kept.get(j)
+    if (known) {
+      words.push(known)
+      continue
+    }
+    let end = j
+    while (end < typed.length && !kept.has(end)) end++
+    const left = words.at(-1)?.to ?? cue.from
+    const right = Math.max(left, kept.get(end)?.from ?? cue.to)
+    const share = (right - left) / (end - j)
+    for (let k = j; k < end; k++)
+      words.push({ text: typed[k] ?? '', from: recorded(left + (k - j) * share), to: recorded(left + (k - j + 1) * share), confidence: 1 })
+    j = end - 1
+  }
+  return words
+}
+
+/** Changes what a cue says. `plain` is what a person typed; markup in it stays text. */
+export function setText(track: CaptionTrack, id: string, plain: string): CaptionTrack {
+  return change(track, id, (cue) => {
+    if (plain === plainText(cue.text)) return [cue]
+    const text = escapeText(plain)
+    return [{ ...cue, text, ...(cue.words && { words: realignWords(cue, text) }) }]
+  })
+}
+
+/** Marks every word of a cue as looked at. */
+export function confirmWords(track: CaptionTrack, id: string): CaptionTrack {
+  return change(track, id, (cue) => [{ ...cue, ...(cue.words && { words: cue.words.map((w) => ({ ...w, confidence: 1 })) }) }])
+}
+
+/** Changes when a cue is shown. Both in seconds of recorded time. */
+export function setTimes(track: CaptionTrack, id: string, from: RecordedTime, to: RecordedTime): CaptionTrack {
+  if (to <= from) throw new InvalidCaptionChange('A cue has to end after it starts.')
+  return change(track, id, (cue) => [{ ...cue, from, to }])
+}
+
+/** Adds an empty cue. */
+export function addCue(track: CaptionTrack, id: string, from: RecordedTime, to: RecordedTime): CaptionTrack {
+  if (to <= from) throw new InvalidCaptionChange('There is no room for a cue here.')
+  return { ...track, cues: sortCues([...track.cues, { id, from, to, text: '' }]) }
+}
+
+/** Deletes a cue. NOTE and STYLE blocks that stood before it move to the next one, so that nothing is lost on the way. */
+export function deleteCue(track: CaptionTrack, id: string): CaptionTrack {
+  const at = track.cues.findIndex((c) => c.id === id)
+  const cue = track.cues[at]
+  if (!cue) throw new InvalidCaptionChange('That cue is not there any more.')
+  const cues = track.cues.filter((c) => c !== cue)
+  if (!cue.before) return { ...track, cues }
+  const next = cues[at]
+  if (!next) return { ...track, cues, after: [...cue.before, ...(track.after ?? [])] }
+  cues[at] = { ...next, before: [...cue.before, ...(next.before ?? [])] }
+  return { ...track, cues }
+}
+
+/**
+ * Splits a cue before its `wordIndex`-th word (1 … words − 1). The instant is that word's own where the
+ * recogniser gave one, otherwise in proportion to the letters. Inline tags are dropped, as they cannot be cut.
+ */
+export function splitCue(track: CaptionTrack, id: string, wordIndex: number, newId: string): CaptionTrack {
+  return change(track, id, (cue) => {
+    const typed = tokens(cue.text)
+    if (wordIndex < 1 || wordIndex >= typed.length) throw new InvalidCaptionChange('Put the cursor between two words to split there.')
+    const left = typed.slice(0, wordIndex)
+    const right = typed.slice(wordIndex)
+    const words = cue.words?.length === typed.length ? cue.words : undefined
+    const share = left.join(' ').length / typed.join(' ').length
+    const wordStart = words?.[wordIndex]?.from
+    const at = wordStart !== undefined && wordStart > cue.from && wordStart < cue.to ? wordStart : recorded(cue.from + share * (cue.to - cue.from))
+    const { name: _name, before: _before, ...rest } = cue
+    const say = (part: string[]) => escapeText(breakLines(part, captionLimits.lineLength))
+    return [
+      { ...cue, to: at, text: say(left), ...(words && { words: words.slice(0, wordIndex) }) },
+      { ...rest, id: newId, from: at, text: say(right), ...(words && { words: words.slice(wordIndex) }) },
+    ]
+  })
+}
+
+/** Joins a cue with the one after it. */
+export function joinWithNext(track: CaptionTrack, id: string): CaptionTrack {
+  const at = track.cues.findIndex((c) => c.id === id)
+  const cue = track.cues[at]
+  const next = track.cues[at + 1]
+  if (!cue || !next) throw new InvalidCaptionChange('There is no cue after this one to join it with.')
+  const joined: Cue = {
+    ...cue,
+    to: recorded(Math.max(cue.to, next.to)),
+    text: escapeText(breakLines([...tokens(cue.text), ...tokens(next.text)], captionLimits.lineLength)),
+    ...(cue.words && next.words && { words: [...cue.words, ...next.words] }),
+    ...(next.before && { before: [...(cue.before ?? []), ...next.before] }),
+  }
+  if (!(cue.words && next.words)) delete joined.words
+  return { ...track, cues: [...track.cues.slice(0, at), joined, ...track.cues.slice(at + 2)] }
+}
+
+/** A cue that fell, whole or in part, into a removed range. `lost` in seconds. */
+export interface LostCaption {
+  cue: Cue
+  lost: number
+  whole: boolean
+}
+
+/**
+ * Cues in result time. Of a cue cut through, the words that are left stay where word times are known; otherwise
+ * its whole text stays with what is left of its time. What was lost is reported.
+ */
+export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: Cue[]; lost: LostCaption[] } {
+  const out: Cue[] = []
+  const lost: LostCaption[] = []
+  for (const cue of cues) {
+    const projected = projectRange(map, cue)
+    if (projected.lost > 1e-6) lost.push({ cue, lost: projected.lost, whole: projected.visible === null })
+    if (!projected.visible) continue
+    const { words, ...rest } = cue
+    const left = projected.lost > 1e-6 ? words?.filter((w) => toResult(map, recorded((w.from + w.to) / 2)).kind === 'kept') : undefined
+    const text = words && left && left.length < words.length && words.length === tokens(cue.text).length
+      ? escapeText(breakLines(left.map((w) => w.text), captionLimits.lineLength))
+      : cue.text
+    if (text === '' && cue.text !== '') continue
+    // In the file that goes out, a cue's times are the result's; RecordedTime is only the field's brand.
+    out.push({ ...rest, text, from: recorded(projected.visible.from), to: recorded(projected.visible.to) })
+  }
+  return { cues: out, lost }
+}

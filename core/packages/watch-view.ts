@@ -1,0 +1,20 @@
+/** What the server tells a student's player. A type of its own: nothing in it can carry a key before its time. */
+import type { QuestionReport } from '../questions/attempt'
+import type { Student } from '../schema/attempt'
+import type { PublishedCheckpoint } from '../schema/publication'
+
+export interface WatchView {
+  title: string
+  description: string
+  language: string
+  /** s of result time */
+  duration: number
+  width: number
+  height: number
+  student: Student
+  /** URLs of the media and the captions. */
+  media: string
+  captions: string | null
+  /** In the order of time. */
+  checkpoints: (PublishedCheckpoint & { report: QuestionReport })[]
+}

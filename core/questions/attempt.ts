@@ -1,0 +1,69 @@
+/**
+ * One student's attempt as a state machine over appended events. Replaying the same events, in whole or twice
+ * over, gives the same state: that is what makes a lost connection or a second tab harmless.
+ *
+ *     unanswered ──select──▶ selected ──answer──▶ handed in (final)
+ *          └───────────────answer───────────────────▲
+ */
+import type { AttemptEvent, StoredEvent } from '../schema/attempt'
+import type { OpenQuestion, QuestionKey } from '../schema/questions'
+import { grade } from './grade'
+
+export type QuestionState =
+  | { kind: 'unanswered' }
+  | { kind: 'selected'; choiceId: string }
+  | { kind: 'handed-in'; choiceId: string; eventId: string }
+
+/** By question id; questions nobody touched are absent. */
+export type AttemptState = ReadonlyMap<string, QuestionState>
+
+/** Applies one event. A question that was handed in stays as it was: the first answer counts. */
+export function applyEvent(state: AttemptState, event: AttemptEvent): AttemptState {
+  if (state.get(event.questionId)?.kind === 'handed-in') return state
+  const next: QuestionState = event.kind === 'answer'
+    ? { kind: 'handed-in', choiceId: event.choiceId, eventId: event.id }
+    : { kind: 'selected', choiceId: event.choiceId }
+  return new Map(state).set(event.questionId, next)
+}
+
+/** The state after all `events`, in order; an event id that comes again is passed over. */
+export function attemptState(events: readonly AttemptEvent[]): AttemptState {
+  const seen = new Set<string>()
+  let state: AttemptState = new Map()
+  for (const event of events) {
+    if (seen.has(event.id)) continue
+    seen.add(event.id)
+    state = applyEvent(state, event)
+  }
+  return state
+}
+
+/** Why an event cannot be taken, as a sentence, or null when it can. */
+export function eventProblem(event: AttemptEvent, questions: readonly OpenQuestion[]): string | null {
+  const question = questions.find((q) => q.id === event.questionId)
+  if (!question) return 'This lecture has no such question.'
+  return question.choices.some((c) => c.id === event.choiceId) ? null : 'This question has no such choice.'
+}
+
+/** What a student is told about a question: the verdict and the key only once it is handed in. */
+export type QuestionReport =
+  | { kind: 'unanswered' }
+  | { kind: 'selected'; choiceId: string }
+  | { kind: 'handed-in'; choiceId: string; right: boolean; points: number; rightChoiceId: string; explanation: string }
+
+/** The report the server sends. Nothing of a key is in it before the answer is final. */
+export function report(state: QuestionState | undefined, question: OpenQuestion, key: QuestionKey): QuestionReport {
+  if (!state || state.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
+  return { kind: 'handed-in', choiceId: state.choiceId, ...grade(question, key, state.choiceId), rightChoiceId: key.right, explanation: key.explanation }
+}
+
+/** Groups stored events by student, in the order the server took them. */
+export function byStudent(events: readonly StoredEvent[]): Map<string, StoredEvent[]> {
+  const groups = new Map<string, StoredEvent[]>()
+  for (const stored of [...events].sort((a, b) => a.seq - b.seq)) {
+    const group = groups.get(stored.student.id)
+    if (group) group.push(stored)
+    else groups.set(stored.student.id, [stored])
+  }
+  return groups
+}

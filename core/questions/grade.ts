@@ -1,0 +1,52 @@
+/** Grading of one answer. The key is an argument of its own: only the server and the author's browser have one. */
+import type { Checkpoint, OpenQuestion, QuestionKey, QuestionSet } from '../schema/questions'
+import { InvalidDocument, parseAs } from '../schema/validate'
+import { QuestionSet as QuestionSetSchema } from '../schema/questions'
+import type { RecordedTime } from '../time/units'
+
+export interface Grade {
+  right: boolean
+  points: number
+}
+
+/** @param choiceId what was handed in */
+export function grade(question: OpenQuestion, key: QuestionKey, choiceId: string): Grade {
+  const right = choiceId === key.right
+  return { right, points: right ? question.points : 0 }
+}
+
+/** What keeps a checkpoint from being asked, as sentences; none when it is complete. */
+export function checkpointProblems({ question, key }: Checkpoint): string[] {
+  const problems: string[] = []
+  if (!question.prompt.trim()) problems.push('Write the question.')
+  const empty = question.choices.filter((c) => !c.text.trim()).length
+  if (empty) problems.push(empty === 1 ? 'One choice is empty.' : `${empty} choices are empty.`)
+  const texts = question.choices.map((c) => c.text.trim().toLowerCase()).filter(Boolean)
+  if (new Set(texts).size < texts.length) problems.push('Two choices say the same.')
+  if (!question.choices.some((c) => c.id === key.right)) problems.push('Mark the right choice.')
+  return problems
+}
+
+/** Reads a question set from outside. @throws {InvalidDocument} */
+export function readQuestionSet(data: unknown): QuestionSet {
+  const set = parseAs(QuestionSetSchema, data, 'question set')
+  for (const { id, question, key } of set.checkpoints)
+    if (key.questionId !== question.id) throw new InvalidDocument('question set', [`the key of checkpoint ${id} belongs to another question`])
+  return set
+}
+
+export function newQuestionSet(title: string): QuestionSet {
+  return { format: 'thaw-questions', version: 1, title, checkpoints: [] }
+}
+
+/** A checkpoint with an unwritten question of four choices, the first marked right. */
+export function newCheckpoint(at: RecordedTime, newId: () => string): Checkpoint {
+  const questionId = newId()
+  const choices = Array.from({ length: 4 }, () => ({ id: newId(), text: '' }))
+  return {
+    id: newId(),
+    at,
+    question: { id: questionId, kind: 'one-right', prompt: '', choices, hint: '', points: 1 },
+    key: { questionId, right: choices[0]?.id ?? '', explanation: '' },
+  }
+}

@@ -1,0 +1,35 @@
+/**
+ * Comma-separated values (RFC 4180) that open in a spreadsheet as numbers. Text that a spreadsheet would run
+ * as a formula is led by an apostrophe (OWASP, CSV injection): a name is never code.
+ */
+import type { Results } from './results'
+
+export type CsvValue = string | number | null
+
+function field(value: CsvValue): string {
+  if (value === null) return ''
+  if (typeof value === 'number') return Number.isFinite(value) ? String(value) : ''
+  const safe = /^[=+\-@\t\r]/.test(value) ? `'${value}` : value
+  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
+}
+
+/** Rows to CSV, CRLF-ended, led by a byte order mark so that spreadsheets read UTF-8. */
+export function toCsv(rows: readonly (readonly CsvValue[])[]): string {
+  return '\ufeff' + rows.map((row) => row.map(field).join(',') + '\r\n').join('')
+}
+
+/** One row per student. */
+export function studentsCsv(results: Results): string {
+  return toCsv([
+    ['Student', 'Student id', 'Right', 'Wrong', 'Unanswered', 'Points', 'Possible', 'Per cent', 'Last answer (UTC)'],
+    ...results.students.map((r) => [r.student.name, r.student.id, r.right, r.wrong, r.unanswered, r.points, results.possible, r.percent, r.lastAnswerAt]),
+  ])
+}
+
+/** One row per choice of each question. */
+export function questionsCsv(results: Results): string {
+  return toCsv([
+    ['Question', 'Choice', 'Right answer', 'Chosen by', 'Answered'],
+    ...results.questions.flatMap((q) => q.counts.map((c) => [q.prompt, c.text, c.right ? 1 : 0, c.count, q.answered])),
+  ])
+}

@@ -1,0 +1,47 @@
+/** A caption track: cues in recorded time, with the recogniser's words kept beside the text they gave. */
+import { Type, type Static } from '@sinclair/typebox'
+import { closed, Id, Line, Prose, Seconds } from './parts'
+
+/** One recognised word. `confidence` is the recogniser's posterior, 0–1; 1 for a word a person wrote. */
+export const Word = Type.Object({ text: Type.String({ minLength: 1, maxLength: 100 }), from: Seconds, to: Seconds, confidence: Type.Number({ minimum: 0, maximum: 1 }) }, closed)
+export type Word = Static<typeof Word>
+
+export const Cue = Type.Object(
+  {
+    id: Id,
+    from: Seconds,
+    to: Seconds,
+    /** Cue text as WebVTT writes it (tags and escapes included); lines are parted by \n. */
+    text: Prose(2000),
+    /** What a recogniser heard. Words are kept as long as the text still has as many. */
+    words: Type.Optional(Type.Array(Word, { maxItems: 400 })),
+    /** The identifier line of a WebVTT cue, kept through a read and a write. */
+    name: Type.Optional(Line(500)),
+    /** WebVTT cue settings, kept as they stood (`align:start line:0`). */
+    settings: Type.Optional(Line(500)),
+    /** NOTE, STYLE and REGION blocks that stood before this cue, kept as they stood. */
+    before: Type.Optional(Type.Array(Prose(20_000), { maxItems: 100 })),
+  },
+  closed,
+)
+export type Cue = Static<typeof Cue>
+
+export const CaptionState = Type.Union([Type.Literal('draft'), Type.Literal('checked'), Type.Literal('on')])
+export type CaptionState = Static<typeof CaptionState>
+
+export const CaptionTrack = Type.Object(
+  {
+    format: Type.Literal('thaw-captions'),
+    version: Type.Literal(1),
+    language: Type.String({ pattern: '^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$' }),
+    state: CaptionState,
+    source: Type.Union([Type.Literal('recogniser'), Type.Literal('file'), Type.Literal('person')]),
+    /** Sorted by `from`. */
+    cues: Type.Array(Cue, { maxItems: 50_000 }),
+    /** What stood after the WEBVTT signature, and blocks behind the last cue. */
+    header: Type.Optional(Prose(2000)),
+    after: Type.Optional(Type.Array(Prose(20_000), { maxItems: 100 })),
+  },
+  { ...closed, $id: 'thaw-captions-1' },
+)
+export type CaptionTrack = Static<typeof CaptionTrack>

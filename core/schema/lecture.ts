@@ -1,0 +1,70 @@
+/** The lecture, its take and its feeds: what the author's browser keeps and what the demo term is made of. */
+import { Type, type Static } from '@sinclair/typebox'
+import { closed, Id, Instant, Line, Prose } from './parts'
+
+export const Course = Type.Object(
+  {
+    id: Id,
+    code: Line(40),
+    title: Line(),
+    /** First Monday of the term, `yyyy-mm-dd`. */
+    startsOn: Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}$' }),
+    weeks: Type.Integer({ minimum: 1, maximum: 60 }),
+  },
+  closed,
+)
+export type Course = Static<typeof Course>
+
+export const Lecture = Type.Object(
+  {
+    id: Id,
+    courseId: Id,
+    week: Type.Integer({ minimum: 1, maximum: 60 }),
+    title: Line(),
+    description: Prose(),
+    createdAt: Instant,
+  },
+  closed,
+)
+export type Lecture = Static<typeof Lecture>
+
+/** One input of a take. Several feeds may stand in one file (a video that was brought in has picture and sound). */
+export const Feed = Type.Object(
+  {
+    kind: Type.Union([Type.Literal('screen'), Type.Literal('camera'), Type.Literal('sound')]),
+    label: Line(),
+    fileId: Id,
+    /** Seconds of recorded time at which the file's zero stands. */
+    offset: Type.Number({ minimum: -60, maximum: 60 }),
+    /** Length of the feed in its file, s. */
+    duration: Type.Number({ minimum: 0, maximum: 86_400 }),
+    width: Type.Integer({ minimum: 0, maximum: 16_384 }),
+    height: Type.Integer({ minimum: 0, maximum: 16_384 }),
+    /** Nominal frames per second; 0 for sound. */
+    frameRate: Type.Number({ minimum: 0, maximum: 240 }),
+  },
+  closed,
+)
+export type Feed = Static<typeof Feed>
+
+/** recording: chunks are coming in (or the browser died); settling: being made into whole files; whole: ready to use. */
+export const TakeState = Type.Union([Type.Literal('recording'), Type.Literal('settling'), Type.Literal('whole'), Type.Literal('broken')])
+export type TakeState = Static<typeof TakeState>
+
+export const Take = Type.Object(
+  {
+    id: Id,
+    lectureId: Id,
+    state: TakeState,
+    startedAt: Instant,
+    /** Length in seconds; 0 until the take is whole. */
+    duration: Type.Number({ minimum: 0, maximum: 86_400 }),
+    feeds: Type.Array(Feed, { maxItems: 16 }),
+    /** Pauses of the recorder, s of recorded time; folded as removed ranges once the take is whole. */
+    pauses: Type.Array(Type.Object({ from: Type.Number({ minimum: 0 }), to: Type.Union([Type.Number({ minimum: 0 }), Type.Null()]) }, closed), { maxItems: 1000 }),
+    /** What happened, when something did: a sentence for a person. */
+    note: Line(1000),
+  },
+  closed,
+)
+export type Take = Static<typeof Take>

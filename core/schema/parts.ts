@@ -1,0 +1,17 @@
+/** The pieces that several schemas share. */
+import { Type } from '@sinclair/typebox'
+import type { RecordedTime } from '../time/units'
+
+/** Identifiers as the app makes them (nanoid) or the demo names them: safe in a path and in a URL. */
+export const Id = Type.String({ pattern: '^[A-Za-z0-9_-]{1,64}$' })
+/** Recorded time in seconds; 24 h is more than any lecture. */
+export const Seconds = Type.Unsafe<RecordedTime>({ type: 'number', minimum: 0, maximum: 86_400 })
+/** An instant as ISO 8601 in UTC, as `Date.prototype.toISOString` writes it. */
+export const Instant = Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}T\\d{2}:\\d{2}:\\d{2}(\\.\\d{1,3})?Z$' })
+/** One line of text. */
+export const Line = (maxLength = 300) => Type.String({ maxLength, pattern: '^[^\\u0000-\\u001f]*$' })
+/** Text of several lines. */
+export const Prose = (maxLength = 5000) => Type.String({ maxLength })
+export const Sha256 = Type.String({ pattern: '^[0-9a-f]{64}$' })
+/** Objects are closed: a field nobody knows is a mistake, not an extension. */
+export const closed = { additionalProperties: false } as const

@@ -1,0 +1,117 @@
+/**
+ * The one way between recorded and result time. An edit leaves a sorted list of kept ranges; laid end to
+ * end they are the result:
+ *
+ *     recorded  0 ├────A────┤▒▒removed▒▒├──────B──────┤▒▒▒├──C──┤ duration
+ *     result    0 ├────A────├──────B──────├──C──┤ length
+ *
+ * The map is piecewise linear with slope 1 and is looked up by bisection. Captions, checkpoints, chapters,
+ * links and peaks all pass through it, and what falls into a removed range is reported, never dropped.
+ */
+import { bisector } from 'd3-array'
+import { subtract, union } from './ranges'
+import { recorded, result, type RecordedRange, type RecordedTime, type ResultTime } from './units'
+
+/** One kept stretch: recorded `from`–`to` stands in the result from `at` on. All in seconds. */
+export interface KeptSegment extends RecordedRange {
+  at: ResultTime
+}
+
+/** Where an instant of recorded time went. */
+export type RecordedToResult =
+  | { kind: 'kept'; at: ResultTime }
+  /** Inside `removed`; `at` is the seam, the instant of the result where the stretch was folded away. */
+  | { kind: 'removed'; at: ResultTime; removed: RecordedRange }
+
+export interface TimeMap {
+  /** Length of the recording in seconds. */
+  duration: RecordedTime
+  /** Length of the result in seconds. */
+  length: ResultTime
+  kept: readonly KeptSegment[]
+  removed: readonly RecordedRange[]
+}
+
+/**
+ * Builds the map of an edit.
+ * @param duration length of the recording, s
+ * @param removed ranges taken out; they may overlap, touch and reach outside the recording
+ */
+export function buildTimeMap(duration: RecordedTime, removed: readonly RecordedRange[]): TimeMap {
+  const inside = removed.map((r) => ({ from: recorded(Math.max(0, r.from)), to: recorded(Math.min(duration, r.to)) }))
+  const folded = union(inside)
+  let at = 0
+  const kept = subtract({ from: recorded(0), to: duration }, folded).map((range) => {
+    const segment = { ...range, at: result(at) }
+    at += range.to - range.from
+    return segment
+  })
+  return { duration, length: result(at), kept, removed: folded }
+}
+
+const byRecorded = bisector((s: KeptSegment) => s.from).right
+const byResult = bisector((s: KeptSegment) => s.at).right
+const byRemoved = bisector((s: RecordedRange) => s.from).right
+
+/** Where `time` stands in the result. The very end of the recording counts as kept when its last stretch is. */
+export function toResult(map: TimeMap, time: RecordedTime): RecordedToResult {
+  const segment = map.kept[byRecorded(map.kept, time) - 1]
+  if (segment && (time < segment.to || (time === segment.to && time >= map.duration)))
+    return { kind: 'kept', at: result(segment.at + (time - segment.from)) }
+  const hole = map.removed[byRemoved(map.removed, time) - 1]
+  const seam = segment ? result(segment.at + (segment.to - segment.from)) : result(0)
+  if (hole && time <= hole.to) return { kind: 'removed', at: seam, removed: hole }
+  // Outside the recording: clamp to the nearer end.
+  return { kind: 'kept', at: time < 0 ? result(0) : map.length }
+}
+
+/** The recorded instant that is seen at `time` of the result; at a seam, the first instant after it. Clamped to the result. */
+export function toRecorded(map: TimeMap, time: ResultTime): RecordedTime {
+  const segment = map.kept[Math.max(0, byResult(map.kept, time) - 1)]
+  if (!segment) return recorded(0)
+  return recorded(Math.min(segment.to, segment.from + Math.max(0, time - segment.at)))
+}
+
+/** The first kept instant at or after `time`, or `null` when nothing after it is kept: what playing skips to. */
+export function nextKept(map: TimeMap, time: RecordedTime): RecordedTime | null {
+  const where = toResult(map, time)
+  if (where.kind === 'kept') return time
+  return where.removed.to < map.duration ? where.removed.to : null
+}
+
+/** What became of a stretch of recorded time. */
+export interface ProjectedRange {
+  /** Its visible pieces in the result, joined across seams; `null` when nothing of it is left. */
+  visible: { from: ResultTime; to: ResultTime } | null
+  /** Seconds of it that were removed. */
+  lost: number
+}
+
+/**
+ * Projects a recorded stretch into the result. Because slope is 1 and order is kept, what is left of one
+ * stretch is always one piece.
+ */
+export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange {
+  const pieces = subtract(range, map.removed)
+  const first = pieces[0]
+  const last = pieces.at(-1)
+  const left = pieces.reduce((sum, p) => sum + (p.to - p.from), 0)
+  if (!first || !last) return { visible: null, lost: range.to - range.from }
+  const from = toResult(map, first.from).at
+  return { visible: { from, to: result(from + left) }, lost: Math.max(0, range.to - range.from - left) }
+}
+
+/** Splits timed items into those that are still visible and those that fell inside a removed range. */
+export function projectInstants<T>(map: TimeMap, items: readonly T[], timeOf: (item: T) => RecordedTime): {
+  visible: { item: T; at: ResultTime }[]
+  lost: { item: T; removed: RecordedRange }[]
+} {
+  const visible: { item: T; at: ResultTime }[] = []
+  const lost: { item: T; removed: RecordedRange }[] = []
+  for (const item of items) {
+    const where = toResult(map, timeOf(item))
+    if (where.kind === 'kept') visible.push({ item, at: where.at })
+    else lost.push({ item, removed: where.removed })
+  }
+  return { visible, lost }
+}

@@ -1,0 +1,118 @@
+/**
+ * Records live tracks. Each feed is its own file with its own encoder, written as fragments of about a second:
+ * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
+ */
+import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, type VideoCodec } from 'mediabunny'
+
+export interface RecorderFeed {
+  id: string
+  kind: 'screen' | 'camera' | 'sound'
+  track: MediaStreamTrack
+  /** Frames per second for pictures. */
+  frameRate: number
+  /** Bits per second. */
+  bitrate: number
+}
+
+export interface RecorderEvents {
+  /** The next bytes of a feed's file. Awaited: encoding waits for storage, so that nothing piles up in memory. */
+  onChunk(feedId: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>
+  /** First sample of a feed: seconds after the take's start. */
+  onOffset(feedId: string, offset: number): void
+  /** A feed broke; the others go on. */
+  onTrouble(feedId: string, error: unknown): void
+}
+
+export interface Recorder {
+  /** Ends the take; resolves when every feed has been written. */
+  stop(): Promise<void>
+}
+
+/** Longest time that is only in memory, s: a fragment ends at the next key frame after this. */
+const FRAGMENT = 0.9
+
+async function pictureCodec(width: number, height: number): Promise<VideoCodec> {
+  for (const codec of ['avc', 'vp9', 'av1'] as const) if (await canEncodeVideo(codec, { width, height })) return codec
+  throw new Error('This browser cannot encode video. A current Chromium, Edge or Safari can.')
+}
+
+/** Joins what the muxer writes in one go (a fragment comes as several pieces) into one chunk. */
+function chunkWriter(feedId: string, events: RecorderEvents): WritableStream<Uint8Array> {
+  let parts: Uint8Array[] = []
+  let timer: ReturnType<typeof setTimeout> | undefined
+  let stored: Promise<void> = Promise.resolve()
+  const flush = () => {
+    clearTimeout(timer)
+    timer = undefined
+    if (parts.length === 0) return
+    const bytes = new Uint8Array(parts.reduce((sum, p) => sum + p.byteLength, 0))
+    let at = 0
+    for (const part of parts) {
+      bytes.set(part, at)
+      at += part.byteLength
+    }
+    parts = []
+    stored = stored.then(() => events.onChunk(feedId, bytes))
+    // Rejections surface at the next write or at close, which await `stored`.
+    stored.catch(() => undefined)
+  }
+  return new WritableStream<Uint8Array>({
+    async write(part) {
+      await stored
+      parts.push(part.slice())
+      timer ??= setTimeout(flush, 30)
+    },
+    async close() {
+      flush()
+      await stored
+    },
+  })
+}
+
+/** Starts recording all feeds at once. The take's zero is the moment of the call. */
+export async function startRecorder(feeds: readonly RecorderFeed[], events: RecorderEvents): Promise<Recorder> {
+  const zero = performance.now()
+  const running = await Promise.all(
+    feeds.map(async (feed) => {
+      const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, events)) })
+      let begun = false
+      const onEncodedSample = () => {
+        if (begun) return
+        begun = true
+        events.onOffset(feed.id, (performance.now() - zero) / 1000)
+      }
+      let errors: Promise<void>
+      if (feed.kind === 'sound') {
+        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), onEncodedSample })
+        output.addAudioTrack(source)
+        errors = source.errorPromise
+      } else {
+        const { width = 1280, height = 720 } = feed.track.getSettings()
+        const source = new MediaStreamVideoTrackSource(
+          feed.track as MediaStreamVideoTrack,
+          { codec: await pictureCodec(width, height), quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: 1, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample },
+          { frameRate: feed.frameRate },
+        )
+        output.addVideoTrack(source, { frameRate: feed.frameRate })
+        errors = source.errorPromise
+      }
+      errors.catch((error: unknown) => events.onTrouble(feed.id, error))
+      await output.start()
+      return { feed, output }
+    }),
+  )
+  return {
+    async stop() {
+      await Promise.all(
+        running.map(async ({ feed, output }) => {
+          try {
+            await output.finalize()
+          } catch (error) {
+            // What was written before stays playable; the others must still be finished.
+            events.onTrouble(feed.id, error)
+          }
+        }),
+      )
+    },
+  }
+}

@@ -1,0 +1,29 @@
+import { rooms } from './scripts/rooms.mjs'
+
+export default defineNuxtConfig({
+  compatibilityDate: '2026-11-01',
+  ssr: false,
+  modules: ['@pinia/nuxt'],
+  devtools: { enabled: false },
+  telemetry: false,
+  alias: rooms,
+  components: [{ path: '~/components', pathPrefix: false }],
+  css: ['~/assets/fonts.css', 'element-plus/dist/index.css', '~/assets/tokens.css', '~/assets/element.css', '~/assets/base.css'],
+  app: {
+    head: {
+      title: 'Thaw',
+      htmlAttrs: { lang: 'en' },
+      meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
+      link: [{ rel: 'icon', type: 'image/svg+xml', href: '/thaw.svg' }],
+    },
+  },
+  nitro: {
+    // The demo term's publications; planted into an empty storage when the server first starts.
+    serverAssets: [{ baseName: 'demo', dir: '../demo/publications' }],
+  },
+  vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
+  typescript: {
+    strict: true,
+    tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, lib: ['ESNext', 'DOM', 'DOM.Iterable', 'DOM.AsyncIterable'] } },
+  },
+})

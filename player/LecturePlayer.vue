@@ -1,0 +1,187 @@
+<script setup lang="ts">
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { cueAt } from '#core/captions/lookup'
+import { plainText } from '#core/captions/text'
+import { formatTimecode } from '#core/time/timecode'
+import type { Gateway } from './gateway'
+import QuestionSheet from './QuestionSheet.vue'
+import TranscriptPanel from './TranscriptPanel.vue'
+import { useLecture, type ShownCheckpoint } from './use-lecture'
+
+const props = defineProps<{ gateway: Gateway; storage: Storage }>()
+const lecture = useLecture(props.gateway, props.storage)
+const { view, cues, trouble, outboxState, unanswered } = lecture
+
+const video = useTemplateRef<HTMLVideoElement>('video')
+const stage = useTemplateRef<HTMLElement>('stage')
+const time = ref(0)
+const playing = ref(false)
+const ended = ref(false)
+const speed = ref(1)
+const captionsShown = ref(props.storage.getItem('thaw-captions') !== 'off')
+const transcriptShown = ref(true)
+const keysShown = ref(false)
+const asking = ref<string | null>(null)
+const putOff = new Set<string>()
+
+const asked = computed(() => view.value?.checkpoints.find((c) => c.id === asking.value) ?? null)
+const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
+const duration = computed(() => view.value?.duration ?? 0)
+const speeds = [0.75, 1, 1.25, 1.5, 1.75, 2]
+
+onMounted(lecture.load)
+
+let frame = 0
+let before = 0
+/** Runs while the video plays: stops at the first open checkpoint that the playhead passed. */
+function watchTime(): void {
+  const element = video.value
+  if (!element) return
+  const now = element.currentTime
+  const due = unanswered.value.find((c) => c.at > before - 0.001 && c.at <= now && !putOff.has(c.id))
+  time.value = now
+  before = now
+  if (due) ask(due)
+  else if (!element.paused) frame = requestAnimationFrame(watchTime)
+}
+
+function ask(checkpoint: ShownCheckpoint): void {
+  const element = video.value
+  if (!element) return
+  element.pause()
+  element.currentTime = checkpoint.at
+  time.value = before = checkpoint.at
+  asking.value = checkpoint.id
+}
+
+function goOn(): void {
+  if (asking.value) putOff.add(asking.value)
+  asking.value = null
+  void video.value?.play()
+  void nextTick(() => stage.value?.focus())
+}
+
+function toggle(): void {
+  const element = video.value
+  if (!element || asking.value) return
+  if (element.paused) void element.play()
+  else element.pause()
+}
+
+function seek(to: number): void {
+  const element = video.value
+  if (!element) return
+  asking.value = null
+  element.currentTime = Math.min(duration.value, Math.max(0, to))
+  time.value = before = element.currentTime
+}
+
+function goToQuestion(checkpoint: ShownCheckpoint): void {
+  putOff.delete(checkpoint.id)
+  ask(checkpoint)
+}
+
+function onPlay(): void {
+  playing.value = true
+  ended.value = false
+  before = video.value?.currentTime ?? 0
+  frame = requestAnimationFrame(watchTime)
+}
+
+function onEnded(): void {
+  ended.value = true
+  watchTime()
+}
+
+function onReady(): void {
+  const at = lecture.position.read()
+  if (at > 5 && at < duration.value - 5) seek(at)
+}
+
+function setSpeed(value: number): void {
+  speed.value = value
+  if (video.value) video.value.playbackRate = value
+}
+
+function toggleCaptions(): void {
+  captionsShown.value = !captionsShown.value
+  props.storage.setItem('thaw-captions', captionsShown.value ? 'on' : 'off')
+}
+
+function fullScreen(): void {
+  if (document.fullscreenElement) void document.exitFullscreen()
+  else void stage.value?.requestFullscreen()
+}
+
+const keys: [string, string, () => void][] = [
+  [' ', 'Play or pause', toggle],
+  ['ArrowLeft', 'Back 5 s', () => seek(time.value - 5)],
+  ['ArrowRight', 'On 5 s', () => seek(time.value + 5)],
+  ['c', 'Captions on or off', toggleCaptions],
+  ['t', 'Transcript on or off', () => { transcriptShown.value = !transcriptShown.value }],
+  ['f', 'Full screen', fullScreen],
+  ['?', 'Show these keys', () => { keysShown.value = !keysShown.value }],
+]
+
+function onKey(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  if (event.ctrlKey || event.metaKey || event.altKey || asking.value || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)) return
+  if (event.key === ' ' && target.tagName === 'BUTTON') return
+  const hit = keys.find(([key]) => key === event.key)
+  if (!hit) return
+  event.preventDefault()
+  hit[2]()
+}
+
+const keep = setInterval(() => {
+  if (playing.value) lecture.position.write(time.value)
+}, 2000)
+window.addEventListener('keydown', onKey)
+onBeforeUnmount(() => {
+  clearInterval(keep)
+  cancelAnimationFrame(frame)
+  window.removeEventListener('keydown', onKey)
+})
+</script>
+
+<template>
+  <main v-if="trouble" class="notice" role="alert">
+    <p>{{ trouble }}</p>
+    <button type="button" @click="lecture.load">Try again</button>
+  </main>
+  <main v-else-if="!view" class="notice" aria-live="polite">Opening the lecture …</main>
+  <main v-else class="player" :class="{ 'with-transcript': transcriptShown && cues.length }">
+    <h1 class="unseen">{{ view.title }}</h1>
+    <section ref="stage" class="stage" tabindex="-1" aria-label="Video">
+      <div class="picture">
+        <video ref="video" :src="view.media" preload="metadata" playsinline @click="toggle" @play="onPlay" @pause="playing = false" @ended="onEnded" @seeked="time = video?.currentTime ?? 0" @loadedmetadata="onReady" />
+        <p v-if="line && !asked" class="caption" aria-hidden="true"><span>{{ plainText(line.text) }}</span></p>
+        <QuestionSheet v-if="asked" :key="asked.id" :checkpoint="asked" :chosen="lecture.chosen(asked)" :answered="lecture.isAnswered(asked)" :state="outboxState" @select="lecture.select" @answer="lecture.answer" @go-on="goOn" />
+      </div>
+      <div class="timeline">
+        <input type="range" min="0" :max="duration" step="0.1" :value="time" aria-label="Position" :aria-valuetext="`${formatTimecode(time)} of ${formatTimecode(duration)}`" @input="seek(Number(($event.target as HTMLInputElement).value))" />
+        <button
+          v-for="(c, i) in view.checkpoints" :key="c.id" type="button" class="mark" :class="{ done: lecture.isAnswered(c) }" :style="{ left: `${(100 * c.at) / duration}%` }"
+          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isAnswered(c) ? 'answered' : 'not answered'}`" @click="goToQuestion(c)"
+        >{{ lecture.isAnswered(c) ? '✓' : '?' }}</button>
+      </div>
+      <div class="controls">
+        <button type="button" class="main" :disabled="!!asked" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
+        <span class="time">{{ formatTimecode(time) }} / {{ formatTimecode(duration) }}</span>
+        <span class="grow" />
+        <label>Speed <select :value="speed" @change="setSpeed(Number(($event.target as HTMLSelectElement).value))"><option v-for="s in speeds" :key="s" :value="s">{{ s }} ×</option></select></label>
+        <button v-if="cues.length" type="button" :aria-pressed="captionsShown" @click="toggleCaptions">Captions</button>
+        <button v-if="cues.length" type="button" :aria-pressed="transcriptShown" @click="transcriptShown = !transcriptShown">Transcript</button>
+        <button type="button" @click="fullScreen">Full screen</button>
+        <button type="button" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</button>
+      </div>
+      <dl v-if="keysShown" class="keys"><div v-for="[key, says] in keys" :key="key"><dt>{{ key === ' ' ? 'Space' : key }}</dt><dd>{{ says }}</dd></div></dl>
+      <p v-if="ended && unanswered.length" class="reminder" role="status">
+        {{ unanswered.length === 1 ? 'One question is not answered yet.' : `${unanswered.length} questions are not answered yet.` }}
+        <button type="button" @click="unanswered[0] && goToQuestion(unanswered[0])">Go to it</button>
+      </p>
+      <p v-if="outboxState.trouble && !asked" class="reminder" role="status">{{ outboxState.trouble }}</p>
+    </section>
+    <TranscriptPanel v-if="transcriptShown && cues.length" :cues="cues" :time="time" @seek="seek" />
+  </main>
+</template>

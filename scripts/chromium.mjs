@@ -1,0 +1,30 @@
+// Starts Debian's Chromium through puppeteer-core, the same way for tests, screenshots and the demo's makers.
+import { existsSync } from 'node:fs'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import puppeteer from 'puppeteer-core'
+
+export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
+
+/**
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number }} [options] `profile` is kept when given; otherwise a fresh one is made and removed on close
+ */
+export async function launchChromium(options = {}) {
+  if (!chromiumPath) throw new Error('Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.')
+  const fresh = options.profile ? null : await mkdtemp(join(tmpdir(), 'thaw-chromium-'))
+  const browser = await puppeteer.launch({
+    executablePath: chromiumPath,
+    headless: true,
+    userDataDir: options.profile ?? fresh ?? undefined,
+    defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
+    protocolTimeout: 300_000,
+    args: [
+      '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
+      '--disable-component-update', '--disable-sync', '--use-fake-device-for-media-stream',
+      '--use-fake-ui-for-media-stream', '--autoplay-policy=no-user-gesture-required', '--mute-audio', ...(options.args ?? []),
+    ],
+  })
+  if (fresh) browser.once('disconnected', () => void rm(fresh, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 }).catch((error) => console.warn(`could not remove ${fresh}: ${error.message}`)))
+  return browser
+}

@@ -1,0 +1,68 @@
+import { createWriteStream } from 'node:fs'
+import { mkdtemp, open, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Transform, type Readable } from 'node:stream'
+import { pipeline } from 'node:stream/promises'
+import { readWavHeader } from '#core/sound/wav'
+
+/** Four hours of 16 kHz, 16 bit, mono. */
+const MOST = 4 * 3600 * 32_000 + 4096
+
+/** Stops a body that is too long while it is still coming in. */
+function limit(most: number): Transform {
+  let size = 0
+  return new Transform({
+    transform(chunk: Buffer, _, done) {
+      size += chunk.length
+      done(size > most ? createError({ statusCode: 413, message: 'This is more than four hours of sound.' }) : null, chunk)
+    },
+  })
+}
+
+/**
+ * Recognises speech in a WAVE body. Answers with a line of JSON per word as it is heard
+ * (`{"word": …}`), and at the end `{"done": true}` or `{"error": …}`.
+ */
+export default defineEventHandler(async (event) => {
+  await requireAuthor(event)
+  if (!(await hasRecogniser())) refuse(503, RECOGNISER_MISSING)
+  if (Number(getRequestHeader(event, 'content-length') ?? 0) > MOST) refuse(413, 'This is more than four hours of sound.')
+  const folder = await mkdtemp(join(tmpdir(), 'thaw-speech-'))
+  const clean = () => rm(folder, { recursive: true, force: true })
+  const wav = join(folder, 'speech.wav')
+  try {
+    await pipeline(event.node.req as Readable, limit(MOST), createWriteStream(wav))
+    const file = await open(wav)
+    const head = new Uint8Array(4096)
+    const { bytesRead } = await file.read(head, 0, head.length, 0)
+    await file.close()
+    const header = readWavHeader(head.subarray(0, bytesRead))
+    if (header.formatTag !== 1 || header.sampleRate !== 16_000 || header.channels !== 1 || header.bitsPerSample !== 16)
+      refuse(400, 'The recogniser takes 16 kHz, mono, 16 bit.')
+  } catch (error) {
+    await clean()
+    if (error instanceof Error && 'statusCode' in error) throw error
+    refuse(400, error instanceof Error ? error.message : 'The sound could not be read.')
+  }
+  const abort = new AbortController()
+  event.node.res.on('close', () => abort.abort())
+  setHeader(event, 'content-type', 'application/x-ndjson')
+  const encoder = new TextEncoder()
+  return new ReadableStream<Uint8Array>({
+    async start(controller) {
+      const say = (what: unknown) => controller.enqueue(encoder.encode(JSON.stringify(what) + '\n'))
+      try {
+        await inTurn('recogniser', async () => {
+          for await (const word of recognise(wav, abort.signal)) say({ word })
+        })
+        say({ done: true })
+      } catch (error) {
+        if (!abort.signal.aborted) say({ error: error instanceof Error ? error.message : String(error) })
+      } finally {
+        await clean()
+        if (!abort.signal.aborted) controller.close()
+      }
+    },
+  })
+})

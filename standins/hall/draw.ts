@@ -1,0 +1,181 @@
+/**
+ * The drawn lecture hall: slides on its screen, and a speaker beside a board. Pure drawing on a 2D canvas from
+ * a deck and a time, so that the live hall and the demo's makers show the same.
+ */
+import { slideAt, type Figure, type Slide, type TimedDeck } from './deck'
+
+export type Canvas2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+
+const colours = { sky: '#EAF0F2', ice: '#A9CBD6', deep: '#3E7283', rock: '#6B6258', snow: '#FFFFFF', ink: '#22323A', quiet: '#5C6D73', warm: '#C9862B', water: '#2F6F9F' }
+
+function polygon(g: Canvas2D, fill: string, ...points: [number, number][]): void {
+  g.fillStyle = fill
+  g.beginPath()
+  points.forEach(([x, y], i) => (i ? g.lineTo(x, y) : g.moveTo(x, y)))
+  g.closePath()
+  g.fill()
+}
+
+function line(g: Canvas2D, stroke: string, width: number, ...points: [number, number][]): void {
+  g.strokeStyle = stroke
+  g.lineWidth = width
+  g.beginPath()
+  points.forEach(([x, y], i) => (i ? g.lineTo(x, y) : g.moveTo(x, y)))
+  g.stroke()
+}
+
+function label(g: Canvas2D, text: string, x: number, y: number, size = 20): void {
+  g.fillStyle = colours.ink
+  g.font = `${size}px "DejaVu Sans", sans-serif`
+  g.fillText(text, x, y)
+}
+
+/** Each figure fills a box of 520×400 px with its own origin. */
+const figures: Record<Figure, (g: Canvas2D) => void> = {
+  none: () => undefined,
+  glacier(g) {
+    polygon(g, colours.rock, [0, 130], [150, 190], [330, 300], [520, 345], [520, 400], [0, 400])
+    polygon(g, colours.ice, [0, 60], [120, 95], [260, 190], [400, 290], [430, 322], [330, 300], [150, 190], [0, 130])
+    polygon(g, colours.snow, [0, 40], [110, 80], [200, 150], [190, 152], [110, 96], [0, 64])
+    line(g, colours.warm, 3, [196, 40], [196, 260])
+    label(g, 'accumulation', 20, 30)
+    label(g, 'ablation', 300, 180)
+    label(g, 'equilibrium line', 206, 60, 18)
+  },
+  balance(g) {
+    line(g, colours.quiet, 2, [50, 20], [50, 360], [500, 360])
+    g.fillStyle = colours.ice
+    g.fillRect(90, 90, 110, 270)
+    g.fillStyle = colours.warm
+    g.fillRect(280, 170, 110, 190)
+    label(g, 'gain', 120, 388)
+    label(g, 'loss', 315, 388)
+    label(g, '+0.4 m w.e.', 400, 130, 18)
+  },
+  flow(g) {
+    polygon(g, colours.ice, [20, 120], [500, 180], [500, 330], [20, 300])
+    polygon(g, colours.rock, [20, 300], [500, 330], [500, 400], [20, 400])
+    for (let i = 0; i < 5; i++) {
+      const y = 150 + i * 36
+      const reach = 210 - i * 34
+      line(g, colours.deep, 4, [90, y], [90 + reach, y + 18])
+      polygon(g, colours.deep, [90 + reach + 14, y + 19], [90 + reach - 4, y + 8], [90 + reach - 6, y + 28])
+    }
+    label(g, 'fast at the surface', 300, 140, 18)
+    label(g, 'slow at the bed', 170, 330, 18)
+  },
+  channel(g) {
+    polygon(g, colours.ice, [20, 60], [500, 90], [500, 320], [20, 320])
+    polygon(g, colours.rock, [20, 320], [500, 320], [500, 400], [20, 400])
+    line(g, colours.water, 10, [150, 68], [160, 200], [190, 318])
+    line(g, colours.water, 22, [180, 316], [500, 322])
+    label(g, 'moulin', 172, 150)
+    label(g, 'channel at the bed', 270, 300)
+  },
+  crystal(g) {
+    g.save()
+    g.translate(260, 200)
+    for (let i = 0; i < 6; i++) {
+      g.rotate(Math.PI / 3)
+      line(g, colours.deep, 6, [0, 0], [0, -160])
+      for (const at of [50, 90, 130]) line(g, colours.deep, 4, [-40 + at / 6, -at - 30], [0, -at], [40 - at / 6, -at - 30])
+    }
+    g.restore()
+  },
+  layers(g) {
+    const bands: [number, string, string][] = [[60, '#FFFFFF', 'new snow'], [70, '#DCE8EC', 'wind slab'], [26, '#C9862B', 'weak layer'], [90, '#BCD3DB', 'rounded grains'], [70, '#8FB3C0', 'ice crust']]
+    let y = 40
+    for (const [height, fill, name] of bands) {
+      g.fillStyle = fill
+      g.fillRect(60, y, 260, height)
+      label(g, name, 340, y + height / 2 + 7, 18)
+      y += height
+    }
+  },
+  core(g) {
+    for (let i = 0; i < 22; i++) {
+      g.fillStyle = i % 2 ? '#D5E6EC' : '#A9CBD6'
+      g.fillRect(190, 20 + i * 16, 110, 16)
+    }
+    label(g, 'one year', 330, 44, 18)
+    line(g, colours.warm, 3, [305, 22], [322, 22], [322, 50], [305, 50])
+    label(g, 'older', 330, 366, 18)
+  },
+  isotopes(g) {
+    line(g, colours.quiet, 2, [40, 20], [40, 360], [500, 360])
+    const points = Array.from({ length: 45 }, (_, i): [number, number] => [45 + i * 10, 190 + 90 * Math.sin(i / 4.2) + 22 * Math.sin(i * 1.7)])
+    line(g, colours.deep, 4, ...points)
+    label(g, 'warm', 430, 50, 18)
+    label(g, 'cold', 430, 345, 18)
+  },
+}
+
+/** A slide, filling `width`×`height` px (16:9). */
+export function drawSlide(g: Canvas2D, deck: TimedDeck, slide: Slide, number: number, width: number, height: number): void {
+  g.save()
+  g.scale(width / 1280, height / 720)
+  g.fillStyle = colours.sky
+  g.fillRect(0, 0, 1280, 720)
+  g.fillStyle = colours.deep
+  g.fillRect(0, 0, 1280, 14)
+  g.fillStyle = colours.ink
+  g.font = 'bold 52px "DejaVu Sans", sans-serif'
+  g.fillText(slide.title, 72, 120)
+  g.font = '32px "DejaVu Sans", sans-serif'
+  slide.lines.forEach((text, i) => {
+    g.fillStyle = colours.warm
+    g.fillRect(76, 208 + i * 74, 16, 16)
+    g.fillStyle = colours.ink
+    g.fillText(text, 116, 226 + i * 74)
+  })
+  g.font = '20px "DejaVu Sans", sans-serif'
+  g.fillStyle = colours.quiet
+  g.fillText(`${deck.course}  ·  ${deck.title}`, 72, 682)
+  g.fillText(`${number + 1} / ${deck.slides.length}`, 1150, 682)
+  g.translate(690, 190)
+  figures[slide.figure](g)
+  g.restore()
+}
+
+/**
+ * The speaker beside the board, filling `width`×`height` px (4:3). Arms and mouth move with `loudness` (0…1).
+ * @param time s
+ */
+export function drawSpeaker(g: Canvas2D, deck: TimedDeck, time: number, loudness: number, width: number, height: number): void {
+  g.save()
+  g.scale(width / 640, height / 480)
+  g.fillStyle = '#D9D2C5'
+  g.fillRect(0, 0, 640, 480)
+  g.fillStyle = '#2E4A42'
+  g.fillRect(30, 40, 330, 210)
+  g.fillStyle = '#E9EFE9'
+  g.font = '24px "DejaVu Sans", sans-serif'
+  g.fillText(deck.course, 54, 86)
+  g.font = '19px "DejaVu Sans", sans-serif'
+  g.fillText(deck.slides[slideAt(deck, time)]?.title ?? '', 54, 126)
+  line(g, '#E9EFE9', 3, [54, 150], [54 + 24 * (1 + (slideAt(deck, time) % 8)), 150])
+  g.fillStyle = '#8A6B4A'
+  g.fillRect(0, 400, 640, 80)
+  const sway = 8 * Math.sin(time * 0.9)
+  const x = 470 + sway + 26 * Math.sin(time * 0.23)
+  const lift = 30 * Math.sin(time * 1.7) * (0.3 + loudness)
+  polygon(g, '#41606B', [x - 62, 480], [x - 50, 262], [x + 50, 262], [x + 62, 480])
+  line(g, '#41606B', 26, [x - 48, 280], [x - 104, 330 - lift], [x - 132, 280 - lift])
+  line(g, '#41606B', 26, [x + 48, 280], [x + 82, 360], [x + 60, 410])
+  g.fillStyle = '#C99B78'
+  g.beginPath()
+  g.arc(x, 206, 52, 0, 2 * Math.PI)
+  g.fill()
+  g.fillStyle = '#4A3728'
+  g.beginPath()
+  g.arc(x, 190, 54, Math.PI, 2 * Math.PI)
+  g.fill()
+  g.fillStyle = '#22323A'
+  const blink = time % 4.1 < 0.12 ? 1 : 6
+  g.fillRect(x - 24, 204, 10, blink)
+  g.fillRect(x + 12, 204, 10, blink)
+  g.beginPath()
+  g.ellipse(x, 234, 14, 2 + 11 * Math.min(1, loudness * 2.2), 0, 0, 2 * Math.PI)
+  g.fill()
+  g.restore()
+}

@@ -1,0 +1,25 @@
+import { defineConfig } from 'vitest/config'
+import { rooms } from './scripts/rooms.mjs'
+
+export default defineConfig({
+  test: {
+    projects: [
+      {
+        resolve: { alias: rooms },
+        test: { name: 'unit', environment: 'node', include: ['{core,media,server,standins,player,app,scripts}/**/*.test.ts'] },
+      },
+      {
+        resolve: { alias: rooms },
+        test: {
+          name: 'e2e',
+          environment: 'node',
+          include: ['test/**/*.e2e.ts'],
+          globalSetup: 'test/serve.ts',
+          testTimeout: 300_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+        },
+      },
+    ],
+  },
+})
