@@ -18,6 +18,8 @@ export default defineConfig({
           testTimeout: 300_000,
           hookTimeout: 120_000,
           fileParallelism: false,
+          // The way is walked step by step: what follows a step that failed says nothing.
+          bail: 1,
         },
       },
     ],

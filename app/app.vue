@@ -1,1 +1,46 @@
-<template><NuxtPage /></template>
+<script setup lang="ts">
+import { ElConfigProvider, ElMessage } from 'element-plus'
+import { useJobs } from '~/stores/jobs'
+import { recoverTakes } from '~/services/takes'
+import { seedDemo } from '~/services/demo'
+
+const jobs = useJobs()
+const ready = ref(false)
+const trouble = ref('')
+
+onMounted(async () => {
+  try {
+    await takeKeyFromAddress()
+    await seedDemo()
+    ready.value = true
+    await jobs.tidyUp()
+    await recoverTakes(jobs, () => ElMessage({ type: 'warning', duration: 8000, showClose: true, message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.' }))
+  } catch (error) {
+    if (ready.value) ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) })
+    else trouble.value = error instanceof Error ? error.message : String(error)
+  }
+})
+
+/** The address that the start command prints carries the author key behind `#`, which no server log sees. */
+async function takeKeyFromAddress(): Promise<void> {
+  const key = /^#key=(.+)$/.exec(location.hash)?.[1]
+  if (!key) return
+  history.replaceState(history.state, '', location.pathname + location.search)
+  const problem = await signIn(decodeURIComponent(key))
+  if (problem) ElMessage({ type: 'warning', duration: 8000, showClose: true, message: problem })
+}
+</script>
+
+<template>
+  <ElConfigProvider>
+    <div v-if="trouble" class="notice bad start-trouble" role="alert"><h1>Thaw could not start</h1><p>{{ trouble }}</p><p>Nothing that was kept before is lost.</p></div>
+    <div v-else-if="!ready" class="starting" aria-live="polite">Laying out the term …</div>
+    <NuxtLayout v-else><NuxtPage /></NuxtLayout>
+    <AuthorDialog v-if="ready" />
+  </ElConfigProvider>
+</template>
+
+<style scoped>
+.starting { display: grid; place-items: center; height: 100%; color: var(--quiet); font-family: var(--title); font-size: 22px; }
+.start-trouble { max-width: 40em; margin: 15vh auto; }
+</style>

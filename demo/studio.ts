@@ -51,7 +51,7 @@ async function makeLecture(deck: TimedDeck, wavBase64: string): Promise<Record<'
     const at = Math.floor(time * 48_000)
     return Math.min(1, 3 * samples.subarray(at, at + 1600).reduce((m, s) => Math.max(m, s), 0))
   }
-  const screen = await encodePicture(1280, 720, studioRates.screen, deck.duration, 90_000, (g, t) => {
+  const screen = await encodePicture(1280, 720, studioRates.screen, deck.duration, 260_000, (g, t) => {
     const index = slideAt(deck, t)
     const slide = deck.slides[index]
     if (slide) drawSlide(g, deck, slide, index, 1280, 720)

@@ -48,10 +48,17 @@ const SOUND_RATE = 48_000
 /** Samples per block handed to the encoder. */
 const BLOCK = 4096
 
-async function chooseSoundCodec(): Promise<{ codec: AudioCodec; note: string }> {
-  if (!(await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE }))) registerAacEncoder()
-  if (await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE })) return { codec: 'aac', note: '' }
-  return { codec: 'opus', note: 'This browser cannot encode AAC; the sound is Opus, which older players may not play.' }
+/**
+ * Samples by which the WASM encoder's output lags its input (ISO/IEC 14496-24, encoder delay). It stamps its first
+ * packet 0 all the same, so the input is begun this much later: the sound stays in place, 21 ms of its start are lost.
+ */
+const AAC_DELAY = 1024
+
+async function chooseSoundCodec(): Promise<{ codec: AudioCodec; delay: number; note: string }> {
+  const native = await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE })
+  if (!native) registerAacEncoder()
+  if (await canEncodeAudio('aac', { numberOfChannels: 2, sampleRate: SOUND_RATE })) return { codec: 'aac', delay: native ? 0 : AAC_DELAY, note: '' }
+  return { codec: 'opus', delay: 0, note: 'This browser cannot encode AAC; the sound is Opus, which older players may not play.' }
 }
 
 /** Mid-frame instants of recorded time, one for each frame of the result: nearest frames, and never the wrong side of a seam. */
@@ -71,9 +78,10 @@ async function* pictureAt(input: Input, feed: RenderFeed, times: Iterable<number
 }
 
 /**
- * Stereo sound of the result in order, exactly `round(length × 48 000)` frames: gaps in the track are silence, seams are faded.
+ * Stereo sound of the result in order, exactly `round(length × 48 000)` frames less the first `delay`, stamped from 0:
+ * gaps in the track are silence, seams are faded.
  */
-async function* soundBlocks(input: Input, feed: RenderFeed, map: TimeMap): AsyncGenerator<AudioSample> {
+async function* soundBlocks(input: Input, feed: RenderFeed, map: TimeMap, delay: number): AsyncGenerator<AudioSample> {
   const track = await input.getPrimaryAudioTrack()
   if (!track) throw new Error('The sound feed has no sound in its file.')
   const sink = new AudioSampleSink(track)
@@ -85,7 +93,7 @@ async function* soundBlocks(input: Input, feed: RenderFeed, map: TimeMap): Async
     const fadeIn = index > 0 || segment.from > 0
     const fadeOut = index < map.kept.length - 1 || segment.to < map.duration
     let block = new Float32Array(2 * BLOCK)
-    let blockStart = start
+    let blockStart = Math.min(end, Math.max(start, delay))
     const samples = sink.samples(Math.max(0, segment.from - feed.offset), segment.to - feed.offset)
     // Linear interpolation between source frames; at equal rates it is the source itself, shifted by less than a frame.
     let current: { left: Float32Array; right: Float32Array; at: number } | null = null
@@ -106,12 +114,12 @@ async function* soundBlocks(input: Input, feed: RenderFeed, map: TimeMap): Async
     }
     const emit = (upTo: number): AudioSample => {
       const frames = upTo - blockStart
-      const sample = new AudioSample({ data: block.subarray(0, 2 * frames).slice(), format: 'f32', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: blockStart / SOUND_RATE })
+      const sample = new AudioSample({ data: block.subarray(0, 2 * frames).slice(), format: 'f32', numberOfChannels: 2, sampleRate: SOUND_RATE, timestamp: (blockStart - delay) / SOUND_RATE })
       block = new Float32Array(2 * BLOCK)
       blockStart = upTo
       return sample
     }
-    for (let i = start; i < end; i++) {
+    for (let i = blockStart; i < end; i++) {
       const time = segment.from + (i - start) / SOUND_RATE
       while (!ended && (current === null || time >= (current as { at: number; left: Float32Array }).at + (current as { left: Float32Array }).left.length / sourceRate)) await advance()
       const now = current as { left: Float32Array; right: Float32Array; at: number } | null
@@ -160,7 +168,7 @@ export async function render(plan: RenderPlan, name: string, onProgress: (share:
     if (audio) output.addAudioTrack(audio, { maximumPacketCount: Math.ceil((plan.map.length * SOUND_RATE) / 900) + 16 })
     await output.start()
 
-    const sound = plan.sound && audio ? soundBlocks(open(plan.sound.blob), plan.sound, plan.map) : null
+    const sound = plan.sound && audio ? soundBlocks(open(plan.sound.blob), plan.sound, plan.map, chosen?.delay ?? 0) : null
     let soundAt = 0
     const pumpSound = async (upTo: number) => {
       while (sound && audio && soundAt < upTo) {

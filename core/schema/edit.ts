@@ -16,7 +16,6 @@ export const EditCommand = Type.Union(
     Type.Object({ do: Type.Literal('restore-all') }, closed),
     Type.Object({ do: Type.Literal('layout'), layout: Layout }, closed),
   ],
-  { discriminator: { propertyName: 'do' }, type: 'object', required: ['do'] },
 )
 export type EditCommand = Static<typeof EditCommand>
 

@@ -13,7 +13,8 @@ export class InvalidDocument extends Error {
   }
 }
 
-const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, discriminator: true })
+// A schema may also stand inside another; each is kept by its object, not by its $id.
+const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, addUsedSchema: false })
 const compiled = new WeakMap<TSchema, ValidateFunction>()
 
 function compile(schema: TSchema): ValidateFunction {

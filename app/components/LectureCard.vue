@@ -1,0 +1,35 @@
+<script setup lang="ts">
+import { useObjectUrl } from '@vueuse/core'
+import { formatTimecode } from '#core/time/timecode'
+import type { BoardCard } from '~/services/lectures'
+
+const props = defineProps<{ card: BoardCard }>()
+const poster = useObjectUrl(() => props.card.poster)
+const to = computed(() => {
+  const { lecture, take, readiness } = props.card
+  if (!take) return `/record?lecture=${lecture.id}`
+  const step = readiness.next?.mark ?? 'released'
+  return `/lecture/${lecture.id}?step=${step === 'recorded' ? 'tidied' : step}`
+})
+</script>
+
+<template>
+  <NuxtLink :to="to" class="card surface" :class="{ planned: !card.take }">
+    <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"><span v-if="card.take?.duration" class="mono">{{ formatTimecode(card.take.duration) }}</span></span>
+    <span class="title">{{ card.lecture.title }}</span>
+    <ReadinessMarks :readiness="card.readiness" />
+    <span class="next" :class="{ all: !card.readiness.next }">{{ card.readiness.next?.says ?? 'All done' }}</span>
+  </NuxtLink>
+</template>
+
+<style scoped>
+.card { display: flex; flex-direction: column; gap: 6px; padding: 7px; text-decoration: none; color: var(--ink); box-shadow: var(--shadow); width: 158px; transition: transform 0.15s; }
+.card:hover { transform: translateY(-2px); border-color: #b9c3c0; }
+.card.planned { box-shadow: none; border-style: dashed; background: transparent; }
+.still { height: 62px; border-radius: 6px; background: #e9ede8 center / cover; display: flex; align-items: end; justify-content: end; }
+.still .mono { background: rgb(30 42 47 / 82%); color: #fff; padding: 0 6px; border-radius: 4px; margin: 4px; font-size: 12px; }
+.planned .still { display: none; }
+.title { font-weight: 600; line-height: 1.22; font-size: 15px; }
+.next { font-size: 14px; line-height: 1.3; color: var(--marigold-ink); } .next.all { color: var(--moss-ink); }
+@media (prefers-reduced-motion: reduce) { .card { transition: none; } }
+</style>

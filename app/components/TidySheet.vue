@@ -1,0 +1,76 @@
+<script setup lang="ts">
+import { Redo2, Scissors, Undo2 } from 'lucide-vue-next'
+import { canRedo, canUndo, describe } from '#core/edit/edit'
+import { plainText } from '#core/captions/text'
+import { projectRange } from '#core/time/time-map'
+import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { recorded } from '#core/time/units'
+import { useDesk } from '~/stores/desk'
+import { takeMediaKey } from '~/composables/use-take-media'
+import { injectStrict } from '~/utils/inject'
+
+const desk = useDesk()
+const media = injectStrict(takeMediaKey)
+const tab = ref('edits')
+const from = ref(0)
+const to = ref(0)
+watch(() => desk.selection, (s) => { if (s) { from.value = s.from; to.value = s.to } })
+const takenOut = computed(() => desk.map.duration - desk.map.length)
+const twoPictures = computed(() => (desk.take?.feeds.filter((f) => f.kind !== 'sound').length ?? 0) > 1)
+const select = () => { if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) } }
+watch([from, to], select)
+async function takeOut(): Promise<void> {
+  if (await desk.remove(from.value, to.value)) desk.selection = null
+}
+</script>
+
+<template>
+  <div class="sheet">
+    <div class="block">
+      <h2>Take out</h2>
+      <p class="quiet">Drag over the sound, or type. The recording itself is never changed.</p>
+      <div class="row">
+        <TimeField v-model="from" label="From" :max="desk.map.duration" /><TimeField v-model="to" label="To" :max="desk.map.duration" />
+        <el-button type="primary" class="low" :disabled="to <= from" @click="takeOut"><Scissors :size="15" aria-hidden="true" /> Take out</el-button>
+      </div>
+      <p class="small"><el-button link @click="from = desk.time">From the playhead</el-button> <el-button link @click="to = desk.time">To the playhead</el-button></p>
+      <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
+    </div>
+    <div v-if="twoPictures" class="block">
+      <h2>Pictures</h2>
+      <el-radio-group :model-value="desk.state?.layout" aria-label="Pictures" @update:model-value="desk.command({ do: 'layout', layout: $event as 'inset' | 'screen' | 'camera' })">
+        <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio><el-radio value="camera">Camera</el-radio>
+      </el-radio-group>
+    </div>
+    <el-tabs v-model="tab" class="tabs">
+      <el-tab-pane name="edits" label="Edits">
+        <div class="row">
+          <el-button :disabled="!desk.edit || !canUndo(desk.edit)" @click="desk.undo()"><Undo2 :size="15" aria-hidden="true" /> Undo</el-button>
+          <el-button :disabled="!desk.edit || !canRedo(desk.edit)" @click="desk.redo()"><Redo2 :size="15" aria-hidden="true" /> Redo</el-button>
+          <el-button :disabled="!desk.state?.removed.length" @click="desk.command({ do: 'restore-all' })">Back to the original</el-button>
+        </div>
+        <p class="quiet sum">{{ takenOut > 0.01 ? `${sayDuration(takenOut)} taken out; ${sayDuration(desk.map.length)} are left.` : 'Nothing is taken out.' }}</p>
+        <ol class="edits" aria-label="List of edits">
+          <li><button type="button" :class="{ at: desk.edit?.applied === 0 }" @click="desk.goTo(0)">The recording as it was made</button></li>
+          <li v-for="(c, i) in desk.edit?.commands" :key="i"><button type="button" :class="{ at: desk.edit?.applied === i + 1, undone: i >= (desk.edit?.applied ?? 0) }" @click="desk.goTo(i + 1)">{{ describe(c) }}<span v-if="i >= (desk.edit?.applied ?? 0)" class="unseen"> (undone)</span></button></li>
+        </ol>
+      </el-tab-pane>
+      <el-tab-pane name="transcript" label="Transcript">
+        <p v-if="!desk.captions?.cues.length" class="quiet">There are no captions yet; draft them in the next step.</p>
+        <p v-else class="script"><template v-for="cue in desk.captions.cues" :key="cue.id"><button type="button" :class="{ gone: projectRange(desk.map, cue).visible === null, now: desk.time >= cue.from && desk.time < cue.to }" :title="formatTimecode(cue.from, 1)" @click="media.seek(cue.from)">{{ plainText(cue.text).replaceAll('\n', ' ') }}</button>{{ ' ' }}</template></p>
+      </el-tab-pane>
+    </el-tabs>
+  </div>
+</template>
+
+<style scoped>
+.sheet { display: flex; flex-direction: column; gap: 14px; }
+.row { display: flex; gap: 8px; align-items: end; flex-wrap: wrap; } .row .el-button { margin: 0; }
+.small { margin: 6px 0 0; } .sum { margin: 10px 0 4px; }
+.quiet { margin-bottom: 6px; }
+.edits { list-style: none; padding: 0; margin: 0; }
+.edits button { display: block; width: 100%; text-align: left; border: 0; border-left: 3px solid transparent; background: none; padding: 4px 10px; cursor: pointer; }
+.edits button:hover { background: var(--snow); } .edits .at { border-left-color: var(--tarn); background: var(--tarn-wash); } .edits .undone { color: #6d7b7f; text-decoration: line-through; }
+.script { line-height: 1.75; } .script button { border: 0; background: none; padding: 0 2px; cursor: pointer; text-align: left; display: inline; border-radius: 3px; }
+.script .now { background: var(--marigold-wash); } .script .gone { text-decoration: line-through; color: #8e4a42; }
+</style>

@@ -1,0 +1,123 @@
+<script setup lang="ts">
+import { Captions, HelpCircle, Scissors, Send } from 'lucide-vue-next'
+import { frameLength } from '#core/time/frames'
+import { lectureFacts } from '~/services/lectures'
+import { nowInstant } from '~/services/ids'
+import { readiness as readinessOf, type Readiness } from '#core/library/readiness'
+import { recorded } from '#core/time/units'
+import { db } from '~/db/database'
+import { useDesk } from '~/stores/desk'
+import { takeMediaKey, useTakeMedia } from '~/composables/use-take-media'
+
+const route = useRoute()
+const id = String(route.params.id)
+const desk = useDesk()
+const loaded = ref(false)
+await desk.open(id)
+loaded.value = true
+useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) })
+
+const media = useTakeMedia()
+provide(takeMediaKey, media)
+const timeLine = useTemplateRef<{ setZoom(factor: number): void }>('timeLine')
+
+const steps = [
+  { key: 'tidied', label: 'Tidy', icon: Scissors },
+  { key: 'captioned', label: 'Captions', icon: Captions },
+  { key: 'asked', label: 'Questions', icon: HelpCircle },
+  { key: 'released', label: 'Release', icon: Send },
+] as const
+const step = computed(() => steps.find((s) => s.key === route.query.step)?.key ?? 'tidied')
+const readiness = shallowRef<Readiness | null>(null)
+watch(() => desk.parts, async (parts) => { if (parts) readiness.value = readinessOf(await lectureFacts(parts, nowInstant())) }, { immediate: true })
+
+// A job that ends (settling, analysis) changes the documents under the open desk.
+const takeState = useLive(async () => (await db.takes.where('lectureId').equals(id).first())?.state)
+watch(takeState, (state) => { if (state && state !== desk.take?.state) void desk.refresh() })
+
+const keysShown = ref(false)
+const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
+  { key: 'Space', says: 'Play or pause', test: (e) => e.key === ' ', run: () => media.toggle() },
+  { key: '← →', says: 'One second back or on', test: (e) => e.key === 'ArrowLeft' || e.key === 'ArrowRight', run: () => undefined },
+  { key: ', .', says: 'One frame back or on', test: (e) => e.key === ',' || e.key === '.', run: () => undefined },
+  { key: 'I', says: 'Selection starts at the playhead', test: (e) => e.key === 'i', run: () => mark('from') },
+  { key: 'O', says: 'Selection ends at the playhead', test: (e) => e.key === 'o', run: () => mark('to') },
+  { key: 'Delete', says: 'Take the selection out', test: (e) => e.key === 'Delete' || e.key === 'x', run: () => desk.removeSelection() },
+  { key: 'Escape', says: 'Let go of the selection', test: (e) => e.key === 'Escape', run: () => { desk.selection = null } },
+  { key: 'Ctrl Z', says: 'Undo the last edit', test: (e) => e.ctrlKey && !e.shiftKey && e.key === 'z', run: () => desk.undo() },
+  { key: 'Ctrl Shift Z', says: 'Redo', test: (e) => e.ctrlKey && e.shiftKey && e.key === 'Z', run: () => desk.redo() },
+  { key: '+ −', says: 'Zoom the time line', test: (e) => e.key === '+' || e.key === '-', run: () => undefined },
+  { key: 'Q', says: 'Ask a question at the playhead', test: (e) => e.key === 'q', run: ask },
+  { key: '?', says: 'Show these keys', test: (e) => e.key === '?', run: () => { keysShown.value = !keysShown.value } },
+]
+
+async function ask(): Promise<void> {
+  await desk.addCheckpoint(desk.time)
+  await navigateTo({ query: { step: 'asked' } })
+}
+
+function mark(edge: 'from' | 'to'): void {
+  const now = desk.selection ?? { from: edge === 'from' ? desk.time : recorded(0), to: edge === 'to' ? desk.time : desk.map.duration }
+  const next = { ...now, [edge]: desk.time }
+  desk.selection = next.to > next.from ? next : null
+}
+
+function onKey(event: KeyboardEvent): void {
+  const target = event.target as HTMLElement
+  if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="dialog"], .el-select, .el-radio-group')) return
+  if (event.key === ' ' && (target.tagName === 'BUTTON' || target.tagName === 'A')) return
+  const hit = keys.find((k) => k.test(event))
+  if (!hit || event.metaKey || (event.ctrlKey && !hit.key.startsWith('Ctrl'))) return
+  event.preventDefault()
+  const frame = frameLength(desk.edit?.frameRate ?? 0)
+  const by = { ArrowLeft: -1, ArrowRight: 1, ',': -frame, '.': frame }[event.key]
+  if (by !== undefined) media.seek(recorded(desk.time + by))
+  else if (event.key === '+' || event.key === '-') timeLine.value?.setZoom(event.key === '+' ? 2 : 0.5)
+  else void hit.run()
+}
+onMounted(() => window.addEventListener('keydown', onKey))
+onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+</script>
+
+<template>
+  <div v-if="!desk.lecture" class="missing"><p class="notice">There is no such lecture in this browser. <NuxtLink to="/">Go to the term</NuxtLink>.</p></div>
+  <div v-else class="desk">
+    <header class="head">
+      <div class="name">
+        <input class="title" :value="desk.lecture.title" aria-label="Title" maxlength="300" @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })" @keydown.stop />
+        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span>
+      </div>
+      <nav aria-label="Steps">
+        <NuxtLink v-for="s in steps" :key="s.key" :to="{ query: { step: s.key } }" replace :class="[readiness?.marks[s.key].state, { here: s.key === step }]" :aria-current="s.key === step ? 'step' : undefined" :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`" :title="readiness?.marks[s.key].says">
+          <component :is="s.icon" :size="17" aria-hidden="true" /> {{ s.label }}<span class="lamp" aria-hidden="true" />
+        </NuxtLink>
+        <NuxtLink v-if="desk.parts?.release" :to="`/lecture/${id}/results`">Results</NuxtLink>
+      </nav>
+    </header>
+    <p v-if="desk.take?.note && desk.take.state !== 'broken'" class="notice note">{{ desk.take.note }}</p>
+    <DeskPicture class="left"><el-button text aria-label="Keyboard shortcuts" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys ?</el-button></DeskPicture>
+    <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
+      <dl v-if="keysShown" class="keys"><template v-for="k in keys" :key="k.key"><dt class="mono">{{ k.key }}</dt><dd>{{ k.says }}</dd></template></dl>
+      <TidySheet v-else-if="step === 'tidied'" />
+      <CaptionSheet v-else-if="step === 'captioned'" />
+      <AskSheet v-else-if="step === 'asked'" />
+      <ReleaseSheet v-else />
+    </aside>
+    <TimeLine v-if="desk.take?.state === 'whole'" ref="timeLine" class="foot" :step="step" />
+  </div>
+</template>
+
+<style scoped>
+.missing { padding: 40px; }
+.desk { height: 100%; display: grid; grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) 396px; gap: 10px 16px; padding: 10px 20px 14px; }
+.head { grid-column: 1 / -1; grid-row: 1; display: flex; justify-content: space-between; align-items: end; gap: 20px; }
+.note { grid-column: 1 / -1; grid-row: 2; margin: 0; }
+.left { grid-row: 3; } .right { grid-row: 3; padding: 14px 16px; overflow: auto; min-height: 0; } .foot { grid-column: 1 / -1; grid-row: 4; }
+.name { flex: 1; min-width: 0; } .name .quiet { font-size: 14px; }
+.title { display: block; width: 100%; font: 560 25px/1.2 var(--title); color: var(--ink); background: transparent; border: 1px solid transparent; border-radius: 6px; padding: 1px 5px; margin-left: -6px; text-overflow: ellipsis; }
+.title:hover { border-color: var(--hairline); } .title:focus { background: var(--paper); border-color: var(--tarn); }
+nav { display: flex; gap: 4px; } nav a { display: flex; align-items: center; gap: 6px; text-decoration: none; color: var(--ink); padding: 6px 12px; border-radius: var(--control-radius); }
+nav a:hover { background: #eaeee9; } nav .here { background: var(--tarn); color: #fff; } nav .here:hover { background: var(--tarn-deep); }
+.lamp { width: 9px; height: 9px; border-radius: 50%; border: 1.5px solid currentColor; } .begun .lamp { background: var(--marigold); border-color: var(--marigold); } .done .lamp { background: #7fb062; border-color: #7fb062; }
+.keys { display: grid; grid-template-columns: auto 1fr; gap: 6px 14px; margin: 0; } .keys dd { margin: 0; }
+</style>

@@ -1,0 +1,98 @@
+/** Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. */
+import { proxy } from 'comlink'
+import { Type } from '@sinclair/typebox'
+import { db } from '~/db/database'
+import { readFile } from '~/db/files'
+import type { useJobs } from '~/stores/jobs'
+import { authorFetch } from '~/utils/author'
+import { editState, editTimeMap } from '#core/edit/edit'
+import { partCount, projectLecture } from '#core/packages/publication'
+import { PART_SIZE, type Place, type PublicationKeys, type PublicationManifest, type PublishedFile } from '#core/schema/publication'
+import { parseAs } from '#core/schema/validate'
+import { fingerprint, type LectureParts } from './lectures'
+import { newId, nowInstant } from './ids'
+import type { RenderPicture, RenderPlan } from '#media/render'
+
+const Opened = Type.Object({ upload: Type.String() })
+
+async function hashParts(data: Blob, onProgress: (share: number) => void): Promise<string[]> {
+  const hashes: string[] = []
+  for (let i = 0; i < partCount(data.size); i++) {
+    const digest = await crypto.subtle.digest('SHA-256', await data.slice(i * PART_SIZE, (i + 1) * PART_SIZE).arrayBuffer())
+    hashes.push(Array.from(new Uint8Array(digest), (b) => b.toString(16).padStart(2, '0')).join(''))
+    onProgress((i + 1) / partCount(data.size))
+  }
+  return hashes
+}
+
+/** What the renderer needs, read from the lecture's take. */
+async function renderPlan(parts: LectureParts): Promise<RenderPlan> {
+  const { take, edit } = parts
+  if (!take || take.state !== 'whole' || !edit) throw new Error('This lecture has no recording yet.')
+  const feed = async (kind: 'screen' | 'camera' | 'sound') => {
+    const found = take.feeds.find((f) => f.kind === kind)
+    const blob = found && (await readFile(found.fileId))
+    return found && blob ? { blob, offset: found.offset, width: found.width, height: found.height } : null
+  }
+  const [screen, camera, sound]: (RenderPicture | null)[] = [await feed('screen'), await feed('camera'), await feed('sound')]
+  const rates = take.feeds.filter((f) => f.kind !== 'sound').map((f) => f.frameRate)
+  return { map: editTimeMap(edit), layout: editState(edit).layout, screen: screen ?? null, camera: camera ?? null, sound: sound ?? null, frameRate: Math.min(30, Math.max(1, edit.frameRate, ...rates)) }
+}
+
+async function send(id: string, upload: string, name: string, data: Blob, signal: AbortSignal, onProgress: (share: number) => void): Promise<void> {
+  const parts = partCount(data.size)
+  for (let i = 0; i < parts; i++) {
+    const body = data.slice(i * PART_SIZE, (i + 1) * PART_SIZE)
+    await authorFetch(`/api/publications/${id}/uploads/${upload}/parts/${name}/${i}`, { method: 'PUT', body, signal })
+    onProgress((i + 1) / parts)
+  }
+}
+
+const json = (method: string, body: unknown): RequestInit => ({ method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+
+/**
+ * Publishes a lecture at a place.
+ * @throws {Error} with a sentence, or JobCancelled; what was published before stays as it was
+ */
+export async function publish(parts: LectureParts, where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'>, jobs: ReturnType<typeof useJobs>): Promise<void> {
+  const { lecture, captions, questions, release } = parts
+  const id = release?.place.publicationId ?? newId()
+  const place: Place = { id: release?.place.id ?? newId(), publicationId: id, ...where }
+  const mark = await fingerprint(parts)
+  await jobs.start('publish', lecture.id, 'Rendering', async ({ engine, scratch, progress, signal }) => {
+    const plan = await renderPlan(parts)
+    const projected = projectLecture(plan.map, captions, questions)
+    const rendered = await engine.render(plan, scratch, proxy((share: number) => progress(0.8 * share)))
+    const files: { name: PublishedFile['name']; type: PublishedFile['type']; data: Blob }[] = [{ name: 'media.mp4', type: 'video/mp4', data: rendered.file }]
+    if (projected.captions) files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
+    const described: PublishedFile[] = []
+    for (const { name, type, data } of files) described.push({ name, type, size: data.size, parts: await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking')) })
+    const manifest: PublicationManifest = {
+      format: 'thaw-publication', version: 1, id, title: lecture.title, description: lecture.description, language: captions?.language ?? 'en',
+      duration: plan.map.length, width: rendered.width, height: rendered.height, madeAt: nowInstant(), files: described, checkpoints: projected.checkpoints,
+    }
+    const keys: PublicationKeys = { format: 'thaw-keys', version: 1, publicationId: id, keys: projected.keys }
+    const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...json('POST', { manifest, keys }), signal })
+    const { upload } = parseAs(Opened, await opened.json(), 'answer of the server')
+    try {
+      for (const { name, data } of files) await send(id, upload, name, data, signal, (s) => progress(0.85 + 0.13 * s, 'Sending'))
+      await authorFetch(`/api/publications/${id}/uploads/${upload}/commit`, { method: 'POST', signal })
+    } catch (error) {
+      // Give the half-sent version up; if even that fails, the server does so itself within the hour.
+      await fetch(`/api/publications/${id}/uploads/${upload}`, { method: 'DELETE' }).catch((e: unknown) => console.warn('could not give the upload up', e))
+      throw error
+    }
+    await authorFetch(`/api/places/${place.id}`, json('PUT', place))
+    progress(1, rendered.note || 'Published')
+    await db.releases.put({ lectureId: lecture.id, place, publishedAt: nowInstant(), fingerprint: mark })
+  })
+}
+
+/** Changes only where and when, without rendering anew. */
+export async function replace(parts: LectureParts, where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'>): Promise<void> {
+  const { release } = parts
+  if (!release) throw new Error('Publish the lecture first.')
+  const place: Place = { ...release.place, ...where }
+  await authorFetch(`/api/places/${place.id}`, json('PUT', place))
+  await db.releases.put({ ...release, place })
+}

@@ -1,0 +1,136 @@
+/**
+ * The open lecture: its documents, what they add up to, and the commands on them. Every change is stored as it
+ * is made; the arithmetic is the core's.
+ */
+import { defineStore } from 'pinia'
+import { db } from '~/db/database'
+import { newId } from '~/services/ids'
+import type { LectureParts } from '~/services/lectures'
+import { loadParts } from '~/services/lectures'
+import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
+import type { CaptionTrack } from '#core/schema/captions'
+import type { EditCommand, EditDocument } from '#core/schema/edit'
+import type { Course } from '#core/schema/lecture'
+import type { Checkpoint, QuestionSet } from '#core/schema/questions'
+import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
+import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
+
+const emptyMap: TimeMap = { duration: recorded(0), length: 0 as TimeMap['length'], kept: [], removed: [] }
+
+export const useDesk = defineStore('desk', () => {
+  const parts = shallowRef<LectureParts | null>(null)
+  const course = shallowRef<Course | null>(null)
+  const problem = ref('')
+  /** Playhead, s of recorded time. */
+  const time = ref(recorded(0))
+  const playing = ref(false)
+  const selection = shallowRef<RecordedRange | null>(null)
+  const activeCheckpoint = ref<string | null>(null)
+
+  const lecture = computed(() => parts.value?.lecture ?? null)
+  const take = computed(() => parts.value?.take ?? null)
+  const edit = computed(() => parts.value?.edit ?? null)
+  const captions = computed(() => parts.value?.captions ?? null)
+  const questions = computed(() => parts.value?.questions ?? null)
+  const map = computed(() => (edit.value ? editTimeMap(edit.value) : emptyMap))
+  const state = computed(() => (edit.value ? editState(edit.value) : null))
+  const lostCheckpoints = computed(() => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost)
+
+  async function open(lectureId: string): Promise<void> {
+    const found = await loadParts(lectureId)
+    parts.value = found
+    course.value = found ? ((await db.courses.get(found.lecture.courseId)) ?? null) : null
+    time.value = (edit.value && nextKept(map.value, recorded(0))) ?? recorded(0)
+    playing.value = false
+    selection.value = null
+    activeCheckpoint.value = null
+    problem.value = ''
+  }
+
+  /** Takes over what a job changed in the database meanwhile; the playhead stays. */
+  async function refresh(): Promise<void> {
+    if (parts.value) parts.value = await loadParts(parts.value.lecture.id)
+  }
+
+  function put<K extends keyof LectureParts>(key: K, value: LectureParts[K]): void {
+    if (parts.value) parts.value = { ...parts.value, [key]: value }
+  }
+
+  async function storeEdit(next: EditDocument): Promise<void> {
+    if (!lecture.value) return
+    put('edit', next)
+    await db.edits.put({ lectureId: lecture.value.id, edit: next })
+  }
+
+  /** Does an edit; what does not fit is said in `problem` and changes nothing. */
+  async function command(what: EditCommand): Promise<boolean> {
+    if (!edit.value) return false
+    try {
+      problem.value = ''
+      await storeEdit(apply(edit.value, what))
+      return true
+    } catch (error) {
+      if (!(error instanceof InvalidEdit)) throw error
+      problem.value = error.message
+      return false
+    }
+  }
+
+  const remove = (from: number, to: number, reason?: 'trim') => command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
+
+  async function removeSelection(): Promise<void> {
+    const range = selection.value
+    if (!range) return
+    selection.value = null
+    await remove(range.from, range.to)
+  }
+
+  const stepHistory = (move: (e: EditDocument) => EditDocument) => (edit.value ? storeEdit(move(edit.value)) : Promise.resolve())
+
+  async function storeCaptions(track: CaptionTrack | null): Promise<void> {
+    if (!lecture.value) return
+    put('captions', track)
+    if (track) await db.captions.put({ lectureId: lecture.value.id, track })
+    else await db.captions.delete(lecture.value.id)
+  }
+
+  async function storeQuestions(set: QuestionSet): Promise<void> {
+    if (!lecture.value) return
+    put('questions', set)
+    await db.questions.put({ lectureId: lecture.value.id, set })
+  }
+
+  async function addCheckpoint(at: RecordedTime): Promise<void> {
+    const set = questions.value ?? newQuestionSet(lecture.value?.title ?? '')
+    const checkpoint = newCheckpoint(at, newId)
+    await storeQuestions({ ...set, checkpoints: [...set.checkpoints, checkpoint].sort((a, b) => a.at - b.at) })
+    activeCheckpoint.value = checkpoint.id
+  }
+
+  async function changeCheckpoint(next: Checkpoint): Promise<void> {
+    const set = questions.value
+    if (set) await storeQuestions({ ...set, checkpoints: set.checkpoints.map((c) => (c.id === next.id ? next : c)).sort((a, b) => a.at - b.at) })
+  }
+
+  async function removeCheckpoint(id: string): Promise<void> {
+    const set = questions.value
+    if (set) await storeQuestions({ ...set, checkpoints: set.checkpoints.filter((c) => c.id !== id) })
+    if (activeCheckpoint.value === id) activeCheckpoint.value = null
+  }
+
+  async function describe(changes: { title?: string; description?: string }): Promise<void> {
+    if (!lecture.value) return
+    const next = { ...lecture.value, ...changes }
+    put('lecture', next)
+    await db.lectures.put(next)
+  }
+
+  return {
+    parts, course, problem, time, playing, selection, activeCheckpoint,
+    lecture, take, edit, captions, questions, map, state, lostCheckpoints,
+    open, refresh, command, remove, removeSelection,
+    undo: () => stepHistory(undo), redo: () => stepHistory(redo), goTo: (n: number) => stepHistory((e) => goTo(e, n)),
+    storeCaptions, addCheckpoint, changeCheckpoint, removeCheckpoint, describe,
+  }
+})

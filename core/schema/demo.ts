@@ -1,0 +1,30 @@
+/** The demo term as one file: courses and lectures, each with what has been done to it so far. */
+import { Type, type Static } from '@sinclair/typebox'
+import { CaptionTrack } from './captions'
+import { EditDocument } from './edit'
+import { Course, Feed, Lecture } from './lecture'
+import { closed, Instant } from './parts'
+import { Place } from './publication'
+import { QuestionSet } from './questions'
+
+/** The Monday of the week that the demo term's dates were written for; they are moved to the present one. */
+export const DEMO_ANCHOR = '2026-11-23'
+
+export const DemoLecture = Type.Object(
+  {
+    lecture: Lecture,
+    /** Media below /demo/media; absent for a lecture that is only planned. */
+    take: Type.Optional(Type.Object({ duration: Type.Number({ minimum: 0 }), startedAt: Instant, feeds: Type.Array(Type.Composite([Type.Omit(Feed, ['fileId']), Type.Object({ file: Type.String({ pattern: '^[a-z-]+\\.mp4$' }) })], closed)) }, closed)),
+    edit: Type.Optional(EditDocument),
+    captions: Type.Optional(CaptionTrack),
+    questions: Type.Optional(QuestionSet),
+    release: Type.Optional(Type.Object({ place: Place, publishedAt: Instant }, closed)),
+  },
+  closed,
+)
+
+export const DemoTerm = Type.Object(
+  { format: Type.Literal('thaw-demo-term'), version: Type.Literal(1), courses: Type.Array(Course), lectures: Type.Array(DemoLecture) },
+  closed,
+)
+export type DemoTerm = Static<typeof DemoTerm>

@@ -1,0 +1,78 @@
+/** A person at a browser: finds things by what is seen (roles and names), waits for them, and says what was missing. */
+import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import { launchChromium } from '../scripts/chromium.mjs'
+
+export interface Person {
+  browser: Browser
+  page: Page
+  /** Errors that the page itself threw. */
+  errors: string[]
+  go(url: string): Promise<void>
+  see(text: string, timeout?: number): Promise<void>
+  notSee(text: string): Promise<void>
+  find(role: string, name: string, timeout?: number): Promise<ElementHandle<Element>>
+  click(role: string, name: string): Promise<void>
+  /** Replaces what stands in a field. */
+  type(name: string, text: string, role?: string): Promise<void>
+  leave(): Promise<void>
+}
+
+const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
+
+export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
+  const browser = (await launchChromium(options)) as Browser
+  const page = (await browser.pages())[0] ?? (await browser.newPage())
+  const errors: string[] = []
+  page.on('pageerror', (error) => errors.push(error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error)))
+  page.setDefaultTimeout(30_000)
+
+  const find = async (role: string, name: string, timeout = 30_000) => {
+    try {
+      const found = await page.waitForSelector(`::-p-aria([name="${quote(name)}"][role="${role}"])`, { timeout })
+      if (!found) throw new Error('gone')
+      return found
+    } catch {
+      const text = await page.evaluate(() => document.body.innerText.slice(0, 1500))
+      throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`)
+    }
+  }
+  return {
+    browser, page, errors, find,
+    async go(url) {
+      await page.goto(url, { waitUntil: 'load' })
+    },
+    async see(text, timeout = 30_000) {
+      try {
+        await page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
+      } catch {
+        throw new Error(`“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`)
+      }
+    },
+    async notSee(text) {
+      if (await page.evaluate((t) => document.body.innerText.includes(t), text)) throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`)
+    },
+    async click(role, name) {
+      const found = await find(role, name)
+      // A styled switch or radio hides its input; a person clicks what is drawn around it.
+      const handle = await found.evaluateHandle((e) => {
+        let at: Element = e
+        while (at.getBoundingClientRect().width < 6 && at.parentElement) at = at.parentElement
+        at.scrollIntoView({ block: 'center' })
+        return at
+      })
+      await handle.click()
+    },
+    async type(name, text, role = 'textbox') {
+      const field = await find(role, name)
+      await field.click({ count: 3 })
+      await page.keyboard.down('Control')
+      await page.keyboard.press('a')
+      await page.keyboard.up('Control')
+      await field.type(text)
+      await page.keyboard.press('Tab')
+    },
+    async leave() {
+      await browser.close()
+    },
+  }
+}

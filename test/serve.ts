@@ -1,0 +1,47 @@
+/** Starts the built application once for all end-to-end tests, on a free port, with data of its own. */
+import { spawn, type ChildProcess } from 'node:child_process'
+import { existsSync } from 'node:fs'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { createServer } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { TestProject } from 'vitest/node'
+
+declare module 'vitest' {
+  export interface ProvidedContext {
+    origin: string
+    dataFolder: string
+  }
+}
+
+export const AUTHOR_KEY = 'a-key-for-tests'
+const entry = new URL('../.output/server/index.mjs', import.meta.url).pathname
+
+const freePort = () =>
+  new Promise<number>((resolve) => {
+    const probe = createServer().listen(0, () => {
+      const address = probe.address()
+      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
+    })
+  })
+
+export default async function setup(project: TestProject): Promise<() => Promise<void>> {
+  if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
+  const port = await freePort()
+  const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
+  const server: ChildProcess = spawn(process.execPath, [entry], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: dataFolder, THAW_AUTHOR_KEY: AUTHOR_KEY, NODE_ENV: 'production' },
+  })
+  await new Promise<void>((resolve, reject) => {
+    server.stdout?.on('data', (text: Buffer) => { if (text.toString().includes('Listening')) resolve() })
+    server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)))
+  })
+  project.provide('origin', `http://localhost:${port}`)
+  project.provide('dataFolder', dataFolder)
+  return async () => {
+    server.removeAllListeners('exit')
+    server.kill()
+    await rm(dataFolder, { recursive: true, force: true })
+  }
+}

@@ -1,0 +1,174 @@
+/**
+ * The whole way in a real browser: the hall is recorded, cut in the middle, captioned, asked, published, watched by a
+ * student in another profile to the end, answered, and the result read. Another program judges the published file.
+ */
+import { execFileSync } from 'node:child_process'
+import { readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { AUTHOR_KEY } from './serve'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+let author: Person
+let student: Person
+
+beforeAll(async () => {
+  author = await person()
+  student = await person()
+})
+afterAll(async () => {
+  await author.leave()
+  await student.leave()
+})
+
+const TITLE = 'Water under <b>pressure</b>'
+
+/** Reads a number out of “Length of the result” on the desk: the time map's own length. */
+const resultLength = () => author.page.$eval('[aria-label="Playhead"]', () => (globalThis as unknown as { document: Document }).document.querySelector('.times')?.textContent ?? '')
+
+/** The published media, put together from its stored parts. */
+function publishedFile(dataFolder: string, title: string): string {
+  for (const id of readdirSync(join(dataFolder, 'pub')))
+    for (const version of readdirSync(join(dataFolder, 'pub', id, 'v'))) {
+      const folder = join(dataFolder, 'pub', id, 'v', version)
+      const manifest = JSON.parse(readFileSync(join(folder, 'manifest.json'), 'utf8')) as { title: string }
+      if (manifest.title !== title) continue
+      const parts = readdirSync(join(folder, 'media.mp4')).sort().map((p) => readFileSync(join(folder, 'media.mp4', p)))
+      const file = join(dataFolder, 'judged.mp4')
+      writeFileSync(file, Buffer.concat(parts))
+      return file
+    }
+  throw new Error(`nothing is published as ${title}`)
+}
+
+test('records the hall for more than twenty seconds', async () => {
+  await author.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await author.see('The term')
+  await author.click('button', 'New lecture in PS 201, week 5')
+  await author.type('Title', TITLE)
+  await author.click('button', 'Record Camera, screen or the hall')
+  await author.see('Goes to PS 201 Glaciers and Meltwater, week 5.')
+  await author.click('switch', 'Lecture hall')
+  await author.find('meter', 'Sound level')
+  await author.click('button', 'Start recording')
+  await author.see('0:08', 60_000)
+  await author.click('button', 'Pause')
+  await author.see('Paused.')
+  await new Promise((resolve) => setTimeout(resolve, 3000))
+  await author.click('button', 'Go on')
+  await author.see('0:28', 60_000)
+  await author.click('button', 'Stop')
+  await author.click('button', 'Keep it')
+  await author.find('slider', 'Playhead', 60_000)
+  await author.see('Folded a pause')
+})
+
+test('takes out a middle part by typing, and undo brings it back', async () => {
+  const before = await resultLength()
+  await author.type('From', '0:14')
+  await author.type('To', '0:18')
+  await author.click('button', 'Take out')
+  await author.see('Took out 0:14.0 – 0:18.0')
+  const after = await resultLength()
+  expect(after).not.toBe(before)
+  await author.click('button', 'Undo')
+  expect(await resultLength()).toBe(before)
+  await author.click('button', 'Redo')
+  expect(await resultLength()).toBe(after)
+})
+
+test('drafts captions with the recogniser, corrects one and switches them on', async () => {
+  await author.click('link', 'Captions: No captions yet')
+  await author.click('button', 'Draft captions from the speech')
+  await author.see('A draft. Students do not see it.', 180_000)
+  await author.page.waitForSelector('.cues .words')
+  await (await author.page.$('.cues .words'))?.click()
+  const field = await author.page.waitForSelector('.cues textarea')
+  await field?.click({ count: 3 })
+  await author.page.keyboard.down('Control')
+  await author.page.keyboard.press('a')
+  await author.page.keyboard.up('Control')
+  await field?.type('Today we follow the <i>water</i>')
+  await author.page.keyboard.press('Tab')
+  await author.click('radio', 'Checked')
+  await author.see('Checked, but students still do not see it.')
+  await author.click('radio', 'On for students')
+  await author.see('Students see these captions once the lecture is published.')
+})
+
+test('asks a question at a moment', async () => {
+  await author.click('link', 'Questions: No question yet')
+  await author.click('button', 'Ask at the playhead')
+  await author.type('At (recorded time)', '0:20')
+  await author.type('Question', 'Where does the water <em>go</em>?')
+  await author.type('Choice 1', 'To the bed')
+  await author.type('Choice 2', 'Into the air')
+  await author.click('button', 'Remove choice 4')
+  await author.click('button', 'Remove choice 3')
+  await author.type('Hint, before answering', 'It falls.')
+  await author.type('Explanation, after answering', 'It falls through moulins, hundreds of metres deep.')
+  await author.see('Complete. Saved as you write.')
+})
+
+test('publishes to the course page', async () => {
+  await author.click('link', 'Release: Not on a course page yet')
+  await author.click('button', 'Publish')
+  await author.see('What students get is what stands here.', 240_000)
+  expect(author.errors).toEqual([])
+})
+
+test('another program finds the published file sound and as long as the edit says', async () => {
+  const file = publishedFile(inject('dataFolder'), TITLE)
+  const probe = JSON.parse(execFileSync('ffprobe', ['-v', 'error', '-show_streams', '-of', 'json', file]).toString()) as { streams: { codec_type: string; codec_name: string; duration: string; nb_frames: string; avg_frame_rate: string }[] }
+  const video = probe.streams.find((s) => s.codec_type === 'video')
+  const audio = probe.streams.find((s) => s.codec_type === 'audio')
+  expect([video?.codec_name, audio?.codec_name]).toEqual(['h264', 'aac'])
+  const shown = /of (\d+):(\d+\.\d)/.exec(await resultLength())
+  const length = Number(shown?.[1]) * 60 + Number(shown?.[2])
+  const frame = 1 / 24
+  // The desk shows a tenth of a second.
+  expect(Math.abs(Number(video?.duration) - length)).toBeLessThanOrEqual(frame + 0.05)
+  expect(Math.abs(Number(video?.duration) - Number(audio?.duration))).toBeLessThanOrEqual(frame)
+  expect(execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'null', '-'], { stdio: ['ignore', 'pipe', 'pipe'] }).toString()).toBe('')
+})
+
+test('a student watches, answers once, and sees nothing of the key before', async () => {
+  const received: string[] = []
+  student.page.on('response', (response) => {
+    if (response.url().includes('/api/watch/') && (response.headers()['content-type'] ?? '').includes('json'))
+      void response.text().then((text) => received.push(text), () => undefined)
+  })
+  await student.go(`${origin}/course-site/`)
+  await student.page.select('#who', 's04')
+  await student.click('button', 'Sign in')
+  await student.click('link', 'PS 201 Glaciers and Meltwater')
+  await student.click('link', TITLE)
+  const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  const play = await frame.waitForSelector('::-p-aria([name="Play"][role="button"])')
+  await play?.click()
+  await frame.waitForSelector('::-p-aria([role="dialog"])', { timeout: 60_000 })
+  expect(await frame.$eval('[role=dialog] h2', (h) => h.textContent)).toBe('Where does the water <em>go</em>?')
+  await new Promise((resolve) => setTimeout(resolve, 300))
+  expect(received.join('\n')).toContain('Into the air')
+  expect(received.join('\n')).not.toContain('moulins, hundreds')
+  expect(received.join('\n')).not.toContain('rightChoiceId')
+  await (await frame.waitForSelector('::-p-aria([name="Show a hint"][role="button"])'))?.click()
+  await (await frame.waitForSelector('::-p-aria([name="To the bed"][role="radio"])'))?.click()
+  await (await frame.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
+  await frame.waitForFunction(() => document.body.innerText.includes('moulins, hundreds of metres deep.'))
+  await (await frame.waitForSelector('::-p-aria([name="Go on watching"][role="button"])'))?.click()
+  await frame.waitForFunction(() => document.querySelector('video')?.ended, { timeout: 90_000 })
+  expect(await frame.$eval('.transcript', (t) => (t as HTMLElement).innerText)).toContain('Today we follow the <i>water</i>')
+  expect(student.errors).toEqual([])
+})
+
+test('the author reads the result as numbers', async () => {
+  await author.click('link', 'Results')
+  await author.click('button', 'Fetch new responses')
+  await author.see('1 answered, 100 % right')
+  const row = await author.page.$$eval('tr', (rows) => rows.map((r) => [...r.querySelectorAll('td')].map((d) => d.innerText.trim())).find((c) => c[0] === 'Dario Pellonetti') ?? [])
+  expect(row.slice(1, 6)).toEqual(['1', '0', '0', '1', '100'])
+  expect(author.errors).toEqual([])
+})
