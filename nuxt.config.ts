@@ -17,10 +17,6 @@ export default defineNuxtConfig({
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/thaw.svg' }],
     },
   },
-  nitro: {
-    // The demo term's publications; planted into an empty storage when the server first starts.
-    serverAssets: [{ baseName: 'demo', dir: '../demo/publications' }],
-  },
   vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
   typescript: {
     strict: true,

@@ -57,7 +57,7 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
     if (!(await input.canRead())) throw new UnusableFile(`“${name}” is not a video or sound file that can be read here. MP4, MOV, WebM, MKV, MP3, WAV and Ogg can be.`)
     const [picture, sound] = [await input.getPrimaryVideoTrack(), await input.getPrimaryAudioTrack()]
     const tracks: InputTrack[] = [picture, sound].filter((t) => t !== null)
-    if (tracks.length === 0) throw new UnusableFile(`“${name}” holds neither picture nor sound.`)
+    if (tracks.length === 0) throw new UnusableFile(`No picture and no sound were found in “${name}”. It may have been cut short before its index was written; copy it again from where it came from.`)
     for (const track of tracks)
       if (!(await track.canDecode()))
         throw new UnusableFile(`The ${track.type === 'video' ? 'picture' : 'sound'} of “${name}” is coded as ${(await track.getCodec()) ?? 'something unknown'}, which this browser cannot decode.`)

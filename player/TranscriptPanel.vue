@@ -27,7 +27,7 @@ watch(now, async () => {
     <p class="found" role="status">{{ query ? `${shown.length} ${shown.length === 1 ? 'place' : 'places'}` : '' }}</p>
     <ol ref="list">
       <li v-for="cue in shown" :key="cue.id">
-        <button type="button" :aria-current="cue.id === now ? 'true' : undefined" @click="emit('seek', cue.from)"><span class="time">{{ formatTimecode(cue.from) }}</span> {{ plainText(cue.text) }}</button>
+        <button type="button" :aria-current="cue.id === now ? 'true' : undefined" @click="emit('seek', cue.from)"><span class="time">{{ formatTimecode(cue.from) }}</span> {{ plainText(cue.text).replaceAll('\n', ' ') }}</button>
       </li>
     </ol>
   </aside>

@@ -46,7 +46,7 @@ export async function installPackages() {
   writeFileSync(stamp, lock)
 }
 
-const sources = ['app', 'core', 'media', 'player', 'server', 'standins', 'public', 'demo/publications', 'nuxt.config.ts', 'package-lock.json', 'scripts/rooms.mjs']
+const sources = ['app', 'core', 'media', 'player', 'server', 'standins', 'public', 'nuxt.config.ts', 'package-lock.json', 'scripts/rooms.mjs']
 
 /** One digest over every source's path, size and time of change. */
 function sourceState() {

@@ -24,7 +24,7 @@ const key = process.env.THAW_AUTHOR_KEY ?? readFileSync(keyFile, 'utf8').trim()
 const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
   cwd: root,
   stdio: ['ignore', 'pipe', 'inherit'],
-  env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: key, NODE_ENV: 'production' },
+  env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: key, THAW_DEMO_FILES: process.env.THAW_DEMO === 'off' ? '' : join(root, 'demo', 'publications'), NODE_ENV: 'production' },
 })
 let told = false
 server.stdout.on('data', (text) => {

@@ -29,13 +29,20 @@ function split(): void {
   const before = text.value.slice(0, field.value?.selectionStart ?? 0)
   emit('split', before.split(/\s+/).filter(Boolean).length)
 }
+/** Typing stays in the field; Ctrl Enter splits. */
+function onKey(event: KeyboardEvent): void {
+  event.stopPropagation()
+  if (event.key !== 'Enter' || !event.ctrlKey) return
+  event.preventDefault()
+  split()
+}
 </script>
 
 <template>
   <li class="cue" :class="{ now, gone, open }" :data-cue="cue.id">
     <button type="button" class="time mono" :aria-label="`Go to ${formatTimecode(cue.from, 1)}`" @click="emit('seek')">{{ formatTimecode(cue.from, 1) }}</button>
     <div v-if="open" class="edit">
-      <textarea ref="field" v-model="text" rows="2" :aria-label="`Caption at ${formatTimecode(cue.from, 1)}`" @change="commit" @keydown.ctrl.enter.prevent="split" @keydown.stop />
+      <textarea ref="field" v-model="text" rows="2" :aria-label="`Caption at ${formatTimecode(cue.from, 1)}`" @change="commit" @keydown="onKey" />
       <div class="tools">
         <TimeField :model-value="cue.from" label="From" @update:model-value="emit('times', $event, cue.to)" />
         <TimeField :model-value="cue.to" label="To" @update:model-value="emit('times', cue.from, $event)" />

@@ -16,7 +16,7 @@ const words = { running: 'under way', done: 'done', failed: 'did not work', canc
 <template>
   <el-popover trigger="click" width="380" placement="bottom-end">
     <template #reference>
-      <el-button text :aria-label="running ? `Jobs, ${running} under way` : 'Jobs'"><Layers :size="17" aria-hidden="true" /> Jobs<span v-if="running" class="count">{{ running }}</span></el-button>
+      <el-button text><Layers :size="17" aria-hidden="true" /> Jobs<span v-if="running" class="count">{{ running }}<span class="unseen"> under way</span></span></el-button>
     </template>
     <h3>Jobs</h3>
     <p v-if="!rows?.length" class="quiet">Work that takes time is listed here.</p>

@@ -15,7 +15,7 @@ const says = computed(() => (Number.isFinite(props.peakDb) ? `${Math.round(props
     <div class="bar">
       <span v-for="b in bands" :key="b.zone" class="band" :class="b.zone" :style="{ left: `${100 * b.left}%`, width: `${100 * b.width}%` }" />
       <span class="cover" :style="{ left: `${100 * meterShare(peakDb)}%` }" />
-      <span class="held" :style="{ left: `${100 * meterShare(heldDb)}%` }" />
+      <span v-if="meterShare(heldDb) > 0" class="held" :style="{ left: `${100 * meterShare(heldDb)}%` }" />
     </div>
     <div class="scale" aria-hidden="true"><span v-for="t in ticks" :key="t" class="mono" :style="{ left: `${100 * meterShare(t)}%` }">{{ t }}</span></div>
     <p class="zone"><strong>{{ zoneOf(peakDb).zone }}</strong> <span class="mono quiet">{{ Number.isFinite(peakDb) ? `${peakDb.toFixed(0)} dBFS` : '–' }}</span></p>

@@ -17,6 +17,6 @@ watch([video, () => props.input.stream], () => {
 
 <style scoped>
 figure { margin: 0; min-width: 0; display: flex; flex-direction: column; min-height: 0; }
-video { width: 100%; min-height: 0; flex: 1; background: #10181b; border-radius: var(--surface-radius); object-fit: contain; }
+video { width: 100%; min-height: 0; flex: 1; background: #e4e9e4; border-radius: var(--surface-radius); object-fit: contain; }
 figcaption { font-size: 14px; color: var(--quiet); padding-top: 4px; }
 </style>

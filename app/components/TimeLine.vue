@@ -175,7 +175,7 @@ defineExpose({ setZoom })
           >{{ lost ? '!' : '?' }}</button>
         </div>
         <div v-for="s in seams" :key="s.id" class="seam" :class="s.kind" :style="{ left: `${s.x}px`, width: `${s.width}px` }" @pointerenter="drag ?? (hovered = s.id)" @pointerleave="drag ?? (hovered = null)">
-          <button type="button" class="fold" :aria-expanded="s.kind === 'opened'" :aria-label="`Removed part of ${sayDuration(s.to - s.from)}. Enter opens it, Delete puts it back.`" @click="pin(s.id)" @keydown="seamKey($event, s.id)"><span v-if="s.width > 90">{{ sayDuration(s.to - s.from) }} out</span></button>
+          <button type="button" class="fold" :aria-expanded="s.kind === 'opened'" :aria-label="`Removed part of ${sayDuration(s.to - s.from)}. Enter opens it, Delete puts it back.`" @click="pin(s.id)" @keydown="seamKey($event, s.id)"><span v-if="s.width > 90" class="out">{{ sayDuration(s.to - s.from) }} out</span></button>
           <template v-if="s.kind === 'opened'">
             <span v-for="edge in (['from', 'to'] as const)" :key="edge" class="edge" :class="edge" role="slider" tabindex="0" :aria-label="edge === 'from' ? 'Start of the removed part' : 'End of the removed part'" :aria-valuemin="0" :aria-valuemax="Math.round(desk.map.duration)" :aria-valuenow="Math.round(s[edge])" :aria-valuetext="formatTimecode(s[edge], 2)" @pointerdown="begin($event, { kind: 'edge', id: s.id, edge })" @keydown="edgeKey($event, s.id, edge)" />
             <button type="button" class="back" @click="desk.command({ do: 'restore', id: s.id })">Put back</button>
@@ -213,6 +213,7 @@ defineExpose({ setZoom })
 .seam { position: absolute; top: 24px; bottom: 0; z-index: 2; }
 .fold { position: absolute; inset: 0; border: 0; border-inline: 1px solid #c98f88; background: repeating-linear-gradient(135deg, rgb(178 58 46 / 16%) 0 4px, rgb(249 236 234 / 88%) 4px 9px); cursor: pointer; color: #7d261d; font-size: 13px; padding: 0 10px; overflow: hidden; white-space: nowrap; }
 .opened .fold { background: repeating-linear-gradient(135deg, rgb(178 58 46 / 14%) 0 5px, rgb(249 236 234 / 60%) 5px 11px); padding-bottom: 60px; }
+.out { background: var(--paper); border-radius: 4px; padding: 1px 6px; }
 .edge { position: absolute; inset-block: 0; width: 9px; background: var(--ember); cursor: ew-resize; z-index: 3; } .edge.from { left: 0; border-radius: 4px 0 0 4px; } .edge.to { right: 0; border-radius: 0 4px 4px 0; }
 .back { position: absolute; left: 50%; bottom: 34px; transform: translateX(-50%); border: 1px solid var(--ember); background: var(--paper); color: #7d261d; border-radius: 6px; padding: 1px 9px; font-size: 13px; cursor: pointer; z-index: 3; white-space: nowrap; }
 .previewed { position: absolute; top: 24px; bottom: 0; background: rgb(178 58 46 / 24%); z-index: 4; pointer-events: none; }

@@ -15,9 +15,11 @@ export interface ReflowLimits {
   shortest: number
   /** A silence of this many seconds always ends a cue. */
   pause: number
+  /** A sentence that ends after at least this many characters ends its cue. */
+  sentence: number
 }
 
-export const captionLimits: ReflowLimits = { lineLength: 42, longest: 7, shortest: 1, pause: 0.7 }
+export const captionLimits: ReflowLimits = { lineLength: 42, longest: 7, shortest: 1, pause: 0.7, sentence: 24 }
 
 /** Breaks a text in two lines as evenly as words allow, when one line does not hold it. */
 export function breakLines(words: readonly string[], lineLength: number): string {
@@ -49,8 +51,9 @@ export function reflow(words: readonly Word[], newId: () => string, limits: Refl
     const group = groups.at(-1)
     const last = group?.at(-1)
     const first = group?.[0]
+    const ended = last !== undefined && /[.!?]["”’)]*$/.test(last.text) && group !== undefined && group.map((w) => w.text).join(' ').length >= limits.sentence
     const goesOn =
-      group && last && first && word.from - last.to < limits.pause && word.to - first.from <= limits.longest &&
+      group && last && first && !ended && word.from - last.to < limits.pause && word.to - first.from <= limits.longest &&
       fits([...group.map((w) => w.text), word.text], limits.lineLength)
     if (goesOn) group.push(word)
     else groups.push([word])

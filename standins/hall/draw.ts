@@ -133,7 +133,7 @@ export function drawSlide(g: Canvas2D, deck: TimedDeck, slide: Slide, number: nu
   g.fillText(`${deck.course}  ·  ${deck.title}`, 72, 682)
   g.fillText(`${number + 1} / ${deck.slides.length}`, 1150, 682)
   g.translate(716, 150)
-  g.scale(0.92, 0.92)
+  g.scale(0.86, 0.86)
   figures[slide.figure](g)
   g.restore()
 }

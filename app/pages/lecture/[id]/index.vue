@@ -95,7 +95,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       </nav>
     </header>
     <p v-if="desk.take?.note && desk.take.state !== 'broken'" class="notice note">{{ desk.take.note }}</p>
-    <DeskPicture class="left"><el-button text aria-label="Keyboard shortcuts" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys ?</el-button></DeskPicture>
+    <DeskPicture class="left"><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture>
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
       <dl v-if="keysShown" class="keys"><template v-for="k in keys" :key="k.key"><dt class="mono">{{ k.key }}</dt><dd>{{ k.says }}</dd></template></dl>
       <TidySheet v-else-if="step === 'tidied'" />

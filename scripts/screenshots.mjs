@@ -1,0 +1,104 @@
+// npm run screenshots: makes docs/screenshots from the demo term, at 1280×800, through the real interface.
+import { spawn } from 'node:child_process'
+import { mkdtempSync, mkdirSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { launchChromium } from './chromium.mjs'
+import { buildWhenStale, root } from './setup.mjs'
+
+await buildWhenStale()
+const out = join(root, 'docs/screenshots')
+mkdirSync(out, { recursive: true })
+const data = mkdtempSync(join(tmpdir(), 'thaw-shots-'))
+const port = 3978
+const origin = `http://localhost:${port}`
+const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
+  stdio: ['ignore', 'pipe', 'inherit'],
+  env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: 'shots', THAW_DEMO_FILES: join(root, 'demo/publications'), NODE_ENV: 'production' },
+})
+await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Listening') && resolve()))
+const author = await launchChromium()
+const student = await launchChromium()
+const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
+const aria = (target, role, name) => target.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`)
+
+try {
+  const page = await author.newPage()
+  const shoot = async (target, name) => {
+    await target.screenshot({ path: join(out, `${name}.png`) })
+    console.log(name)
+  }
+  await page.goto(`${origin}/#key=shots`)
+  await page.waitForSelector('.card')
+  // The stills on the cards are made by jobs; wait until none is under way.
+  await page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 8 && !document.querySelector('header .count'), { timeout: 120_000 })
+  await pause(800)
+  await shoot(page, 'term')
+  await page.click('.top .el-button')
+  await pause(700)
+  await shoot(page, 'new-lecture')
+
+  const desk = async (path, name, before) => {
+    await page.goto(origin + path)
+    await page.waitForSelector('.lane.sound canvas')
+    await pause(1200)
+    await before?.()
+    await pause(600)
+    await shoot(page, name)
+  }
+  await desk('/lecture/flow?step=tidied', 'desk-tidy', async () => {
+    await page.click('.seam:nth-of-type(6) .fold').catch(() => page.click('.seam .fold'))
+    for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
+  })
+  await desk('/lecture/flow?step=captioned', 'desk-captions', async () => { await (await page.$$('.cue .words'))[1]?.click() })
+  await desk('/lecture/crystals?step=asked', 'desk-questions', async () => { await page.click('.list button') })
+  await desk('/lecture/isotopes?step=released', 'desk-release')
+
+  await page.goto(`${origin}/lecture/glacier/results`)
+  await (await aria(page, 'button', 'Fetch new responses')).click()
+  await page.waitForSelector('.el-table__row')
+  await pause(4200)
+  await shoot(page, 'results')
+
+  await page.goto(`${origin}/record?lecture=meltwater`)
+  await (await page.waitForSelector('.el-switch')).click()
+  await pause(1500)
+  await (await aria(page, 'button', 'Start recording')).click()
+  await page.waitForFunction(() => /0:0[89]/.test(document.querySelector('[role=timer]')?.textContent ?? ''), { timeout: 60_000 })
+  await shoot(page, 'recording')
+
+  const site = await student.newPage()
+  await site.goto(`${origin}/course-site/`)
+  await site.select('#who', 's05')
+  await Promise.all([site.waitForNavigation(), site.click('main button')])
+  await site.goto(`${origin}/course-site/courses/ps201`)
+  await shoot(site, 'course-site')
+  // Somebody who has not answered yet sees the question as it is asked.
+  for (let i = 1; i <= 24; i++) {
+    await site.goto(`${origin}/course-site/`)
+    await site.evaluate(() => document.querySelector('form[action$="sign-out"]')?.submit())
+    await site.waitForSelector('#who')
+    await site.select('#who', `s${String(i).padStart(2, '0')}`)
+    await Promise.all([site.waitForNavigation(), site.click('main button')])
+    await site.goto(`${origin}/course-site/courses/ps201/items/place-glacier`)
+    const frame = await (await site.waitForSelector('iframe')).contentFrame()
+    const mark = await frame.waitForSelector('.mark')
+    if (!(await mark.evaluate((m) => m.getAttribute('aria-label'))).includes('not answered')) continue
+    await frame.waitForFunction(() => document.querySelector('video').readyState >= 1)
+    await frame.evaluate(() => { document.querySelector('video').currentTime = 15 })
+    await pause(400)
+    await (await aria(frame, 'button', 'Play')).click()
+    await pause(2000)
+    await shoot(site, 'player')
+    await mark.click()
+    await frame.waitForSelector('[role=dialog]')
+    await pause(500)
+    await shoot(site, 'player-question')
+    break
+  }
+} finally {
+  await author.close()
+  await student.close()
+  server.kill()
+  rmSync(data, { recursive: true, force: true })
+}

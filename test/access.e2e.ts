@@ -1,0 +1,216 @@
+/** Without a mouse, and for those who do not see the screen: the way by keyboard alone, and axe on every main view. */
+import { readFileSync } from 'node:fs'
+import { createRequire } from 'node:module'
+import type { Frame, Page } from 'puppeteer-core'
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { AUTHOR_KEY } from './serve'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
+let who: Person
+
+beforeAll(async () => {
+  who = await person()
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+})
+afterAll(() => who.leave())
+
+interface Violation { id: string; impact: string | null; nodes: { html: string; failureSummary?: string }[] }
+async function violations(target: Page | Frame): Promise<string[]> {
+  await target.evaluate(axe)
+  const found = (await target.evaluate('axe.run(document, { resultTypes: ["violations"], iframes: false }).then((r) => r.violations)')) as Violation[]
+  return found.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | ')}`)
+}
+
+/** Signs a student in and opens a lecture; gives the player's frame. */
+async function openAsStudent(place: string, student: string): Promise<Frame> {
+  await who.go(`${origin}/course-site/`)
+  if (await who.page.$('#who')) {
+    await who.page.select('#who', student)
+    await who.click('button', 'Sign in')
+    await who.see('My courses')
+  }
+  await who.go(`${origin}/course-site/courses/ps201/items/${place}`)
+  const frame = await (await who.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('no player')
+  await frame.waitForSelector('video')
+  return frame
+}
+
+describe('axe finds nothing serious on', () => {
+  test.each([
+    ['the term', '/', 'The term'],
+    ['the recording room', '/record?lecture=meltwater', 'Nothing is switched on yet.'],
+    ['tidying', '/lecture/glacier?step=tidied', 'Take out'],
+    ['captions', '/lecture/glacier?step=captioned', 'Students see these captions'],
+    ['questions', '/lecture/glacier?step=asked', 'Ask at the playhead'],
+    ['releasing', '/lecture/glacier?step=released', 'What goes out'],
+    ['results', '/lecture/glacier/results', 'Fetch new responses'],
+    ['the course site', '/course-site/', 'Norrhaven'],
+  ])('%s', async (_, path, sign) => {
+    await who.go(origin + path)
+    await who.see(sign)
+    await new Promise((resolve) => setTimeout(resolve, 800))
+    expect(await violations(who.page)).toEqual([])
+  })
+  test('the new lecture’s dialog', async () => {
+    await who.go(origin)
+    await who.click('button', 'New lecture in PS 201, week 4')
+    await who.see('Bring in a file')
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    expect(await violations(who.page)).toEqual([])
+  })
+  test('the player, also while it asks', async () => {
+    const frame = await openAsStudent('place-glacier', 's01')
+    await frame.waitForSelector('.transcript li')
+    expect(await violations(frame)).toEqual([])
+    await (await frame.waitForSelector('.mark'))?.click()
+    await frame.waitForSelector('[role=dialog]')
+    expect(await violations(frame)).toEqual([])
+    expect(await violations(who.page)).toEqual([])
+  })
+})
+
+/** Presses Tab until what has the focus is called `name`, as a person does. */
+async function tabTo(name: string | RegExp, most = 260): Promise<void> {
+  const focused = async () => {
+    const frame = who.page.frames().find((f) => f.url().includes('/player/'))
+    const target = (await who.page.evaluate(() => document.activeElement?.tagName)) === 'IFRAME' && frame ? frame : who.page
+    return target.evaluate(() => {
+      const e = document.activeElement
+      const id = e?.id
+      return (e?.getAttribute('aria-label') ?? (id ? document.querySelector(`label[for="${id}"]`)?.textContent : null) ?? e?.closest('label')?.textContent ?? e?.textContent ?? '').replace(/\s+/g, ' ').trim()
+    })
+  }
+  const passed: string[] = []
+  for (let i = 0; i < most; i++) {
+    await who.page.keyboard.press('Tab')
+    const now = await focused()
+    if (typeof name === 'string' ? now === name : name.test(now)) return
+    passed.push(now.slice(0, 30))
+  }
+  throw new Error(`Tab never reached ${String(name)}; it passed ${[...new Set(passed)].join(' · ')}`)
+}
+const press = async (...keys: string[]) => {
+  for (const key of keys) await who.page.keyboard.press(key as 'Enter')
+}
+async function chord(...keys: string[]): Promise<void> {
+  for (const key of keys.slice(0, -1)) await who.page.keyboard.down(key as 'Control')
+  await who.page.keyboard.press(keys.at(-1) as 'z')
+  for (const key of keys.slice(0, -1).reverse()) await who.page.keyboard.up(key as 'Control')
+}
+
+test('the way can be gone by keyboard alone, from the cut to the answer', async () => {
+  await who.go(origin)
+  await who.see('Layers and weak layers')
+  await tabTo(/^\S*Layers and weak layers|Layers and weak layers/)
+  await press('Enter')
+  await who.find('slider', 'Playhead', 60_000)
+
+  // Tidy: mark with I and O, take out with Delete, undo and redo, then move an edge of the seam.
+  await who.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
+  await press('ArrowRight', 'ArrowRight', 'i', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'o', 'Delete')
+  await who.see('Took out 0:02.0 – 0:05.0')
+  await chord('Control', 'z')
+  await who.see('Nothing is taken out.')
+  await chord('Control', 'Shift', 'Z')
+  await who.see('3 s taken out')
+  await tabTo(/^Removed part of 3 s/)
+  await press('Enter')
+  await tabTo('End of the removed part')
+  await chord('Shift', 'ArrowRight')
+  await who.see('4 s taken out')
+
+  // Ask, with the key for it, and write the question.
+  await who.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
+  await press('ArrowRight', 'ArrowRight', 'ArrowRight', 'ArrowRight', 'q')
+  await tabTo('Question')
+  await who.page.keyboard.type('What grows on clear nights?')
+  await tabTo('Choice 1')
+  await who.page.keyboard.type('Surface hoar')
+  await tabTo('Choice 2')
+  await who.page.keyboard.type('Rain')
+  await tabTo('Remove choice 3')
+  await press('Enter')
+  await who.page.waitForFunction(() => document.querySelectorAll('.choice').length === 3)
+  await who.page.evaluate(() => document.querySelector<HTMLElement>('[aria-label="Choice 2"]')?.focus())
+  await tabTo('Remove choice 3')
+  await press('Enter')
+  await who.see('Complete. Saved as you write.')
+
+  // Release.
+  await who.page.evaluate(() => document.querySelector<HTMLElement>('#content')?.focus())
+  await tabTo('Release: Not on a course page yet')
+  await press('Enter')
+  await who.see('What goes out')
+  await tabTo('Publish')
+  await press('Enter')
+  await who.see('What students get is what stands here.', 180_000)
+
+  // Watch and answer, as a student of that course.
+  await who.go(`${origin}/course-site/`)
+  await who.page.evaluate(() => document.querySelector<HTMLFormElement>('form[action$="sign-out"]')?.submit())
+  await who.see('Sign in')
+  await tabTo(/Student|Aino/)
+  await press('ArrowDown', 'ArrowDown')
+  await tabTo('Sign in')
+  await press('Enter')
+  await who.see('My courses')
+  await tabTo('PS 115 Reading Snow')
+  await press('Enter')
+  await who.see('Layers and weak layers')
+  await tabTo('Layers and weak layers')
+  await press('Enter')
+  const frame = await (await who.page.waitForSelector('iframe'))?.contentFrame()
+  await frame?.waitForSelector('video')
+  await tabTo('Play')
+  await press('Enter')
+  await frame?.waitForSelector('[role=dialog]', { timeout: 60_000 })
+  await tabTo(/Surface hoar/)
+  await press('Space')
+  await tabTo('Hand in answer')
+  await press('Enter')
+  await frame?.waitForFunction(() => document.body.innerText.includes('Right – 1 of 1.'))
+  await tabTo('Go on watching')
+  await press('Enter')
+  await frame?.waitForFunction(() => !document.querySelector('video')?.paused)
+  expect(who.errors).toEqual([])
+})
+
+test('an answer outlives a lost connection and a closed tab', async () => {
+  const frame = await openAsStudent('place-balance', 's03')
+  await frame.waitForSelector('.mark')
+  const mark = await frame.$eval('.mark', (m) => m.getAttribute('aria-label') ?? '')
+  // Seeded answers are the demo's; this student has to be one without.
+  const fresh = mark.includes('not answered') ? frame : await openFresh()
+  await network(false)
+  await (await fresh.waitForSelector('.mark'))?.click()
+  await (await fresh.waitForSelector('[role=dialog] input[type=radio]'))?.click()
+  await (await fresh.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
+  await fresh.waitForFunction(() => document.body.innerText.includes('Your answer is kept on this device'))
+  await who.page.goto('about:blank')
+  await network(true)
+  const again = await openFreshAgain()
+  await again.waitForFunction(() => document.querySelector('.mark')?.getAttribute('aria-label')?.includes(', answered'), { timeout: 30_000 })
+  await again.waitForFunction(() => Object.keys(localStorage).every((k) => !k.startsWith('thaw-answers:')))
+})
+
+const network = (connected: boolean) => who.page.emulateNetworkConditions(connected ? null : { offline: true, download: -1, upload: -1, latency: 0 })
+
+let freshStudent = ''
+/** Signs in as students of the course until one has not answered yet. */
+async function openFresh(): Promise<Frame> {
+  for (let i = 4; i <= 24; i++) {
+    await who.go(`${origin}/course-site/`)
+    await who.page.evaluate(() => document.querySelector<HTMLFormElement>('form[action$="sign-out"]')?.submit())
+    await who.see('Sign in')
+    freshStudent = `s${String(i).padStart(2, '0')}`
+    const frame = await openAsStudent('place-balance', freshStudent)
+    await frame.waitForSelector('.mark')
+    if ((await frame.$eval('.mark', (m) => m.getAttribute('aria-label') ?? '')).includes('not answered')) return frame
+  }
+  throw new Error('every student has answered')
+}
+const openFreshAgain = () => openAsStudent('place-balance', freshStudent)

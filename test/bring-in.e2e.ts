@@ -1,0 +1,107 @@
+/** Files that come in: good ones open, odd and broken ones get a true sentence and leave nothing behind. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ElementHandle } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+const folder = mkdtempSync(join(tmpdir(), 'thaw-files-'))
+const ffmpeg = (out: string, ...args: string[]) => {
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...args, join(folder, out)])
+  return join(folder, out)
+}
+const picture = ['-f', 'lavfi', '-i', 'testsrc2=s=320x180:r=25:d=6']
+const tone = ['-f', 'lavfi', '-i', 'sine=440:d=6']
+let who: Person
+
+beforeAll(async () => {
+  who = await person()
+  await who.go(origin)
+  await who.see('The term')
+})
+afterAll(async () => {
+  await who.leave()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+async function offer(file: string): Promise<void> {
+  await who.go(origin)
+  await who.click('button', 'New lecture in PS 115, week 5')
+  const input = (await who.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
+  await input.uploadFile(file)
+}
+const count = () => who.page.evaluate(async () => {
+  const open = indexedDB.open('thaw')
+  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
+  const sizes = await Promise.all(['lectures', 'takes', 'files', 'chunks'].map((name) => new Promise<number>((resolve) => {
+    const request = db.transaction(name).objectStore(name).count()
+    request.onsuccess = () => resolve(request.result)
+  })))
+  db.close()
+  return sizes
+})
+
+test.each([
+  ['MP4', () => ffmpeg('plain.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')],
+  ['WebM', () => ffmpeg('plain.webm', ...picture, ...tone, '-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus', '-shortest')],
+  ['WebM as browsers write it, without a length', () => ffmpeg('live.webm', ...picture, ...tone, '-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus', '-shortest', '-f', 'webm', '-live', '1')],
+  ['MP4 with a wrong ending', () => {
+    const made = ffmpeg('named.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')
+    writeFileSync(join(folder, 'named.webm'), readFileSync(made))
+    return join(folder, 'named.webm')
+  }],
+])('brings in a good %s', async (_, make) => {
+  await offer(make())
+  await who.find('slider', 'Playhead', 60_000)
+  await who.see('of 0:06')
+  await who.page.waitForSelector('.lane.sound canvas')
+  await who.page.waitForFunction(() => (document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0 >= 2)
+})
+
+test('says that a video has no sound, and takes it', async () => {
+  await offer(ffmpeg('mute.mp4', ...picture, '-pix_fmt', 'yuv420p'))
+  await who.see('has no sound: there will be no waveform and nothing to caption.')
+  await who.find('slider', 'Playhead')
+})
+
+test.each([
+  ['a text', 'notes.mp4', () => writeFileSync(join(folder, 'notes.mp4'), 'just words '.repeat(500)), /“notes\.mp4” is not a video or sound file that can be read here/],
+  ['nothing', 'empty.mp4', () => writeFileSync(join(folder, 'empty.mp4'), ''), /“empty\.mp4” is empty/],
+  ['an MP4 cut short before its index', 'torn.mp4', () => {
+    const whole = readFileSync(ffmpeg('whole.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest'))
+    writeFileSync(join(folder, 'torn.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
+  }, /found in “torn\.mp4”. It may have been cut short/],
+  ['an MP4 cut short behind its index', 'half.mp4', () => {
+    const whole = readFileSync(ffmpeg('fast.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest', '-movflags', '+faststart'))
+    writeFileSync(join(folder, 'half.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
+  }, /“half\.mp4” is cut short/],
+  ['a name with markup in it', '<img src=x onerror=alert(1)>.mp4', () => writeFileSync(join(folder, '<img src=x onerror=alert(1)>.mp4'), 'x'.repeat(400)), /“<img src=x onerror=alert\(1\)>\.mp4” is not a video/],
+])('refuses %s with a true sentence and no harm', async (_, name, make, sentence) => {
+  make()
+  const before = await count()
+  await offer(join(folder, name))
+  await who.page.waitForSelector('.el-dialog [role=alert]', { timeout: 30_000 })
+  expect(await who.page.$eval('.el-dialog [role=alert]', (e) => (e as HTMLElement).innerText)).toMatch(sentence)
+  await who.see('Nothing was changed.')
+  expect(await count()).toEqual(before)
+  expect(who.errors).toEqual([])
+})
+
+test('reads a caption file, and names line and reason for a bad one', async () => {
+  await who.go(`${origin}/lecture/layers?step=captioned`)
+  const input = (await who.page.waitForSelector('.sheet input[type=file]')) as ElementHandle<HTMLInputElement>
+  const bad = join(folder, 'bad.vtt')
+  writeFileSync(bad, 'WEBVTT\n\n00:01.000 --> 00:00.500\nbackwards\n')
+  await input.uploadFile(bad)
+  await who.see('Line 3: the cue ends before it starts.')
+  await who.see('Nothing was changed.')
+  const good = join(folder, 'good.srt')
+  writeFileSync(good, '1\n00:00:01,000 --> 00:00:03,000\n<script>alert(1)</script> & snow\n')
+  await input.uploadFile(good)
+  await who.see('Read 1 cues from “good.srt”.')
+  await who.see('<script>alert(1)</script> & snow')
+  await who.find('radio', 'Draft')
+})
