@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 import { rooms } from './scripts/rooms.mjs'
 
@@ -5,7 +6,7 @@ export default defineConfig({
   test: {
     projects: [
       {
-        resolve: { alias: rooms },
+        resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },
         test: { name: 'unit', environment: 'node', include: ['{core,media,server,standins,player,app,scripts}/**/*.test.ts'] },
       },
       {

@@ -8,7 +8,8 @@ import puppeteer from 'puppeteer-core'
 export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number }} [options] `profile` is kept when given; otherwise a fresh one is made and removed on close
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean }} [options] `profile` is kept when given,
+ * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen
  */
 export async function launchChromium(options = {}) {
   if (!chromiumPath) throw new Error('Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.')
@@ -21,8 +22,9 @@ export async function launchChromium(options = {}) {
     protocolTimeout: 300_000,
     args: [
       '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
-      '--disable-component-update', '--disable-sync', '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream', '--autoplay-policy=no-user-gesture-required', '--mute-audio', ...(options.args ?? []),
+      '--disable-component-update', '--disable-sync',
+      ...(options.devices === false ? [] : ['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']),
+      '--autoplay-policy=no-user-gesture-required', '--mute-audio', ...(options.args ?? []),
     ],
   })
   if (fresh) browser.once('disconnected', () => void rm(fresh, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 }).catch((error) => console.warn(`could not remove ${fresh}: ${error.message}`)))

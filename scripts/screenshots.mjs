@@ -31,7 +31,7 @@ try {
   await page.goto(`${origin}/#key=shots`)
   await page.waitForSelector('.card')
   // The stills on the cards are made by jobs; wait until none is under way.
-  await page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 8 && !document.querySelector('header .count'), { timeout: 120_000 })
+  await page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'), { timeout: 120_000 })
   await pause(800)
   await shoot(page, 'term')
   await page.click('.top .el-button')

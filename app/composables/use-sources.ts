@@ -22,7 +22,7 @@ const wants = {
 /** Turns a device error into what happened and what to do. */
 function sayDeviceError(error: unknown, what: string): string {
   const name = error instanceof DOMException ? error.name : ''
-  if (name === 'NotAllowedError') return `You or the browser refused ${what}. Allow it in the address bar and try again.`
+  if (name === 'NotAllowedError') return `You or the browser refused the ${what}. Allow it in the address bar and try again.`
   if (name === 'NotFoundError') return `No ${what} was found. Plug it in and try again.`
   if (name === 'NotReadableError') return `Another program is using the ${what}. Close it there and try again.`
   return `The ${what} could not be opened: ${error instanceof Error ? error.message : String(error)}`

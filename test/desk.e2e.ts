@@ -1,0 +1,167 @@
+/** The desk under the hand: dragging on the time line, playing across a cut, and what else is on the line following it. */
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+let who: Person
+
+beforeAll(async () => {
+  who = await person()
+})
+afterAll(() => who.leave())
+
+async function desk(lecture: string, step: string): Promise<void> {
+  await who.go(`${origin}/lecture/${lecture}?step=${step}`)
+  await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+}
+const text = (selector: string) => who.page.$eval(selector, (e) => (e as HTMLElement).innerText)
+/** Length of the result that the desk shows, s. */
+async function length(): Promise<number> {
+  const [, m, s] = /of (\d+):([\d.]+)/.exec(await text('.times')) ?? []
+  return Number(m) * 60 + Number(s)
+}
+const box = async (selector: string) => {
+  const found = await (await who.page.waitForSelector(selector))?.boundingBox()
+  if (!found) throw new Error(`${selector} is not to be seen`)
+  return found
+}
+async function drag(fromX: number, toX: number, y: number): Promise<void> {
+  await who.page.mouse.move(fromX, y)
+  await who.page.mouse.down()
+  await who.page.mouse.move((fromX + toX) / 2, y, { steps: 4 })
+  await who.page.mouse.move(toX, y, { steps: 4 })
+  await who.page.mouse.up()
+}
+
+describe('with the mouse', () => {
+  test('a stretch is dragged over the sound and taken out', async () => {
+    await desk('layers', 'tidied')
+    const before = await length()
+    const lane = await box('.viewport')
+    await drag(lane.x + 0.4 * lane.width, lane.x + 0.5 * lane.width, lane.y + 60)
+    await who.page.waitForSelector('.selection')
+    await who.page.keyboard.press('Delete')
+    await who.see('Took out')
+    expect(before - (await length())).toBeCloseTo(0.1 * before, 0)
+  })
+
+  test('both ends are trimmed by their handles', async () => {
+    const before = await length()
+    const start = await box('.trim.start')
+    await drag(start.x + 4, start.x + 84, start.y + 20)
+    await who.see('Trimmed 0:00.0')
+    const end = await box('.trim.end')
+    await drag(end.x + 4, end.x - 76, end.y + 20)
+    const edits = await who.page.$$eval('.edits button', (all) => all.map((e) => (e as HTMLElement).innerText))
+    expect(edits.filter((e) => e.startsWith('Trimmed'))).toHaveLength(2)
+    expect(await length()).toBeLessThan(before - 3)
+  })
+
+  test('a seam opens, its edge is moved, and it is put back', async () => {
+    const seams = await who.page.$$('.seam')
+    expect(seams).toHaveLength(3)
+    const before = await length()
+    await seams[1]?.click()
+    const edge = await box('.seam.opened .edge.to')
+    await drag(edge.x + 4, edge.x + 44, edge.y + 30)
+    await who.see('Moved the end of a removed part')
+    expect(await length()).toBeLessThan(before)
+    await (await who.page.waitForSelector('.seam.opened .back'))?.click()
+    await who.see('Put a part back')
+    expect(await length()).toBeGreaterThan(before)
+  })
+
+  test('the list of edits goes back to any of them, and to the original', async () => {
+    await who.click('button', 'The recording as it was made')
+    await who.see('Nothing is taken out.')
+    await who.click('button', 'Redo')
+    await who.see('taken out;')
+    await who.click('button', 'Back to the original')
+    await who.see('Nothing is taken out.')
+  })
+
+  test('times that make no sense are refused in words', async () => {
+    await who.type('From', '9:99')
+    await who.see('such as 1:23.5')
+    await who.type('From', '0:20')
+    await who.type('To', '0:10')
+    expect(await who.page.$eval('.sheet .low', (b) => (b as HTMLButtonElement).disabled)).toBe(true)
+  })
+
+  test('the line zooms from the whole lecture to single frames and scrolls', async () => {
+    const width = () => who.page.$eval('.track', (t) => (t as HTMLElement).offsetWidth)
+    const whole = await width()
+    for (let i = 0; i < 5; i++) await who.click('button', 'Zoom in')
+    expect(await width()).toBeGreaterThan(30 * whole)
+    await who.page.$eval('.viewport', (v) => { v.scrollLeft = 5000 })
+    await who.page.waitForFunction(() => Number((document.querySelector('.lane.sound canvas') as HTMLElement).style.left.replace('px', '')) > 4000)
+    for (let i = 0; i < 5; i++) await who.click('button', 'Zoom out')
+    expect(await width()).toBe(whole)
+  })
+})
+
+describe('playing', () => {
+  test('skips what is removed', async () => {
+    await desk('flow', 'tidied')
+    await who.page.keyboard.press('Space')
+    await who.page.waitForFunction(() => /recorded 0:0[6-9]/.test((document.querySelector('.controls') as HTMLElement).innerText), { timeout: 20_000, polling: 30 })
+    await who.page.keyboard.press('Space')
+    const audio = await who.page.$eval('audio', (a) => a.played.length && [...Array(a.played.length).keys()].map((i) => [a.played.start(i), a.played.end(i)]))
+    // 2.5–5.2 s is taken out: no played range may cover its middle.
+    expect((audio as number[][]).some(([from, to]) => from! < 3.5 && to! > 4.5)).toBe(false)
+  })
+})
+
+describe('what else is on the line follows the cut', () => {
+  test('a question keeps its place in what is said, and is reported inside a removed part', async () => {
+    await desk('isotopes', 'asked')
+    await who.see('This question lies inside a removed part and will not be asked.')
+    await who.click('button', 'Move it out')
+    await who.notSee('inside a removed part')
+    const at = await text('.list .mono')
+    await who.click('link', 'Tidy: Tidied')
+    await who.type('From', '0:04')
+    await who.type('To', '0:06')
+    await who.click('button', 'Take out')
+    await who.see('Took out 0:04.0 – 0:06.0')
+    await who.click('link', 'Questions: 1 question')
+    await who.page.waitForSelector('.list .mono')
+    const seconds = (t: string) => t.split(':').reduce((sum, part) => 60 * sum + Number(part), 0)
+    expect(seconds(at) - seconds(await text('.list .mono'))).toBe(2)
+  })
+})
+
+describe('captions', () => {
+  const cues = () => who.page.$$eval('.cues > li', (all) => all.map((e) => (e as HTMLElement).innerText.replace(/\s+/g, ' ')))
+  test('are split, joined, moved, added and deleted, and stay after a reload', async () => {
+    await desk('drilling', 'captioned')
+    const before = await cues()
+    await (await who.page.$$('.cues .words'))[1]?.click()
+    await who.page.waitForSelector('.cues textarea')
+    await who.page.$eval('.cues textarea', (t) => {
+      const area = t as HTMLTextAreaElement
+      area.focus()
+      const at = area.value.indexOf(' ', 8) + 1
+      area.setSelectionRange(at, at)
+    })
+    await who.click('button', 'Split at cursor')
+    await who.page.waitForFunction((n) => document.querySelectorAll('.cues > li').length === n + 1, {}, before.length)
+    await who.click('button', 'Join with next')
+    await who.page.waitForFunction((n) => document.querySelectorAll('.cues > li').length === n, {}, before.length)
+    const field = (await who.page.$$('.cues .tools input'))[1]
+    await field?.click({ count: 3 })
+    await field?.type('0:01')
+    await who.page.keyboard.press('Enter')
+    await who.see('A cue has to end after it starts.')
+    await who.click('button', 'Delete')
+    await who.page.waitForFunction((n) => document.querySelectorAll('.cues > li').length === n - 1, {}, before.length)
+    const kept = await cues()
+    await who.page.reload()
+    await who.page.waitForSelector('.cues > li')
+    expect(await cues()).toEqual(kept)
+    await who.click('button', 'Add a cue here')
+    await who.page.waitForSelector('.cues textarea')
+    expect(await who.page.$$eval('.cues > li', (all) => all.length)).toBe(kept.length + 1)
+    expect(who.errors).toEqual([])
+  })
+})
