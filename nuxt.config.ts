@@ -17,6 +17,7 @@ export default defineNuxtConfig({
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/thaw.svg' }],
     },
   },
+  nitro: { compressPublicAssets: { gzip: true } },
   vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
   typescript: {
     strict: true,

@@ -24,6 +24,8 @@ export interface RecorderEvents {
 }
 
 export interface Recorder {
+  /** The take's zero on the page's clock (`performance.now()`, ms). */
+  zero: number
   /** Ends the take; resolves when every feed has been written. */
   stop(): Promise<void>
 }
@@ -102,6 +104,7 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
     }),
   )
   return {
+    zero,
     async stop() {
       await Promise.all(
         running.map(async ({ feed, output }) => {

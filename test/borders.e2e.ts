@@ -2,6 +2,7 @@
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
+import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, inject, test } from 'vitest'
 import { PART_SIZE, type PublicationKeys, type PublicationManifest } from '../core/schema/publication'
 import { AUTHOR_KEY } from './serve'
@@ -166,6 +167,23 @@ describe('watching', () => {
     }
     await refused(fetch(url, { headers: { cookie, range: `bytes=${media.length}-` } }), 416)
     for (const name of ['keys.json', '..%2Fkeys.json', 'manifest.json']) await refused(fetch(`${origin}/api/watch/pl7/files/${name}`, { headers: { cookie } }), 404)
+  })
+})
+
+describe('the player', () => {
+  test('is small, served compressed, and may stand inside another site', async () => {
+    const html = await fetch(`${origin}/player/index.html`)
+    for (const header of ['x-frame-options', 'cross-origin-embedder-policy', 'cross-origin-opener-policy', 'cross-origin-resource-policy']) expect(html.headers.get(header)).toBeNull()
+    const page = await html.text()
+    const files = [...page.matchAll(/(?:src|href)="(\/player\/[^"]+)"/g)].map(([, path]) => path ?? '')
+    expect(files.length).toBeGreaterThanOrEqual(2)
+    let size = gzipSync(page).length
+    for (const path of files) {
+      const answer = await fetch(origin + path, { headers: { 'accept-encoding': 'gzip' } })
+      expect(answer.headers.get('content-encoding'), path).toBe('gzip')
+      size += gzipSync(Buffer.from(await answer.arrayBuffer())).length
+    }
+    expect(size).toBeLessThan(80_000)
   })
 })
 

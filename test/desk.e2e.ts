@@ -1,6 +1,7 @@
 /** The desk under the hand: dragging on the time line, playing across a cut, and what else is on the line following it. */
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
 let who: Person
@@ -163,5 +164,50 @@ describe('captions', () => {
     await who.page.waitForSelector('.cues textarea')
     expect(await who.page.$$eval('.cues > li', (all) => all.length)).toBe(kept.length + 1)
     expect(who.errors).toEqual([])
+  })
+})
+
+describe('publishing', () => {
+  const scratch = () => who.page.evaluate(async () => {
+    const names: string[] = []
+    for await (const name of (await (await navigator.storage.getDirectory()).getDirectoryHandle('scratch', { create: true })).keys()) names.push(name)
+    return names
+  })
+  test('asks for the author key, and says when it is wrong', async () => {
+    await desk('flow', 'released')
+    await who.click('button', 'Publish')
+    await who.type('Author key', 'a guess')
+    await who.click('button', 'Sign in')
+    await who.see('That is not the author key.')
+    await who.type('Author key', AUTHOR_KEY)
+    await who.click('button', 'Sign in')
+    await who.see('You can go on with something else.')
+  })
+  test('that is cancelled stops at once and leaves nothing behind', async () => {
+    await who.click('button', 'Cancel')
+    await who.find('button', 'Publish')
+    await who.click('button', 'Jobs')
+    await who.see('cancelled')
+    await who.page.waitForFunction(async () => {
+      for await (const name of (await (await navigator.storage.getDirectory()).getDirectoryHandle('scratch', { create: true })).keys()) if (name) return false
+      return true
+    }, { polling: 200 })
+    expect(await scratch()).toEqual([])
+    await who.page.reload()
+    await who.find('link', 'Release: Not on a course page yet')
+    expect(who.errors).toEqual([])
+  })
+  test('a lecture is described, moved and deleted with all that belongs to it', async () => {
+    await who.click('button', 'Particulars')
+    await who.type('Description', 'Deformation and <sliding>')
+    await who.click('button', 'Done')
+    await who.click('button', 'Particulars')
+    expect(await who.page.$eval('#particulars-text', (t) => (t as HTMLTextAreaElement).value)).toBe('Deformation and <sliding>')
+    await who.click('button', 'Delete this lecture')
+    await who.click('button', 'Delete it')
+    await who.see('The term')
+    await who.page.waitForFunction(() => !document.body.innerText.includes('How ice flows'))
+    await who.go(`${origin}/lecture/flow`)
+    await who.see('There is no such lecture in this browser.')
   })
 })

@@ -9,7 +9,7 @@ import { CaptionFileError, writeVtt } from '#core/captions/vtt'
 import type { CaptionState, CaptionTrack } from '#core/schema/captions'
 import { projectRange } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
-import { draftCaptions } from '~/services/captioning'
+import { draftCaptions, recogniserProblem } from '~/services/captioning'
 import { newId } from '~/services/ids'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
@@ -50,8 +50,8 @@ async function change(next: (t: CaptionTrack) => CaptionTrack): Promise<void> {
 async function draft(): Promise<void> {
   if (!desk.take) return
   if (track.value && !(await ElMessageBox.confirm('The new draft takes the place of the captions that are there.', 'Draft again?', { confirmButtonText: 'Draft again', cancelButtonText: 'Leave them' }).then(() => true, () => false))) return
-  problem.value = ''
-  if (!(await askForAuthor())) return
+  problem.value = await recogniserProblem()
+  if (problem.value || !(await askForAuthor())) return
   try {
     await draftCaptions(desk.take, jobs)
     await desk.refresh()

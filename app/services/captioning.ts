@@ -16,6 +16,18 @@ import { newId } from './ids'
 
 const Heard = Type.Object({ word: Type.Optional(Word), done: Type.Optional(Type.Boolean()), error: Type.Optional(Type.String()) }, { additionalProperties: false })
 
+const Available = Type.Object({ available: Type.Boolean(), says: Type.String() })
+
+/** Why no captions can be drafted just now, as a sentence; empty when they can. */
+export async function recogniserProblem(): Promise<string> {
+  try {
+    const { available, says } = parseAs(Available, await (await authorFetch('/api/speech')).json(), 'answer of the server')
+    return available ? '' : says
+  } catch (error) {
+    return error instanceof Error ? error.message : String(error)
+  }
+}
+
 /** Lines of a streamed answer. */
 async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<string> {
   const reader = body.pipeThrough(new TextDecoderStream() as ReadableWritablePair<string, Uint8Array>).getReader()

@@ -43,8 +43,6 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   const take: Take = { id: takeId, lectureId, state: 'recording', startedAt: nowInstant(), duration: 0, feeds, pauses: [], note: '' }
   let bytes = 0
   const counts = new Map<string, number>()
-  const zero = performance.now()
-  const now = () => (performance.now() - zero) / 1000
   const save = () => db.takes.put({ ...take, feeds: [...take.feeds], pauses: [...take.pauses] })
 
   let release: () => void = () => undefined
@@ -86,6 +84,8 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     throw error
   }
   sources.forEach((s) => s.track.addEventListener('ended', () => onTrouble(`${s.label} was switched off. What it gave so far is kept; the others go on.`)))
+  /** Seconds of recorded time. */
+  const now = () => (performance.now() - recorder.zero) / 1000
   const resume = async () => {
     const open = take.pauses.find((p) => p.to === null)
     if (open) open.to = now()

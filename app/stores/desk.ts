@@ -10,7 +10,7 @@ import { loadParts } from '~/services/lectures'
 import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand, EditDocument } from '#core/schema/edit'
-import type { Course } from '#core/schema/lecture'
+import type { Course, Lecture } from '#core/schema/lecture'
 import type { Checkpoint, QuestionSet } from '#core/schema/questions'
 import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
@@ -119,11 +119,13 @@ export const useDesk = defineStore('desk', () => {
     if (activeCheckpoint.value === id) activeCheckpoint.value = null
   }
 
-  async function describe(changes: { title?: string; description?: string }): Promise<void> {
+  /** Changes a lecture's particulars. */
+  async function describe(changes: Partial<Pick<Lecture, 'title' | 'description' | 'courseId' | 'week'>>): Promise<void> {
     if (!lecture.value) return
     const next = { ...lecture.value, ...changes }
     put('lecture', next)
     await db.lectures.put(next)
+    if (changes.courseId) course.value = (await db.courses.get(changes.courseId)) ?? null
   }
 
   return {

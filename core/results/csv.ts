@@ -2,20 +2,19 @@
  * Comma-separated values (RFC 4180) that open in a spreadsheet as numbers. Text that a spreadsheet would run
  * as a formula is led by an apostrophe (OWASP, CSV injection): a name is never code.
  */
+import { csvFormatRow } from 'd3-dsv'
 import type { Results } from './results'
 
 export type CsvValue = string | number | null
 
 function field(value: CsvValue): string {
-  if (value === null) return ''
-  if (typeof value === 'number') return Number.isFinite(value) ? String(value) : ''
-  const safe = /^[=+\-@\t\r]/.test(value) ? `'${value}` : value
-  return /[",\r\n]/.test(safe) ? `"${safe.replaceAll('"', '""')}"` : safe
+  if (value === null || (typeof value === 'number' && !Number.isFinite(value))) return ''
+  return typeof value === 'string' && /^[=+\-@\t\r]/.test(value) ? `'${value}` : String(value)
 }
 
 /** Rows to CSV, CRLF-ended, led by a byte order mark so that spreadsheets read UTF-8. */
 export function toCsv(rows: readonly (readonly CsvValue[])[]): string {
-  return '\ufeff' + rows.map((row) => row.map(field).join(',') + '\r\n').join('')
+  return '\ufeff' + rows.map((row) => csvFormatRow(row.map(field)) + '\r\n').join('')
 }
 
 /** One row per student. */

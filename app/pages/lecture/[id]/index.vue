@@ -35,6 +35,7 @@ watch(() => desk.parts, async (parts) => { if (parts) readiness.value = readines
 const takeState = useLive(async () => (await db.takes.where('lectureId').equals(id).first())?.state)
 watch(takeState, (state) => { if (state && state !== desk.take?.state) void desk.refresh() })
 
+const particulars = ref(false)
 const keysShown = ref(false)
 const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
   { key: 'Space', says: 'Play or pause', test: (e) => e.key === ' ', run: () => media.toggle() },
@@ -85,7 +86,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
     <header class="head">
       <div class="name">
         <input class="title" :value="desk.lecture.title" aria-label="Title" maxlength="300" @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })" @keydown.stop />
-        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span>
+        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span> <el-button link @click="particulars = true">Particulars</el-button>
       </div>
       <nav aria-label="Steps">
         <NuxtLink v-for="s in steps" :key="s.key" :to="{ query: { step: s.key } }" replace :class="[readiness?.marks[s.key].state, { here: s.key === step }]" :aria-current="s.key === step ? 'step' : undefined" :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`" :title="readiness?.marks[s.key].says">
@@ -103,6 +104,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       <AskSheet v-else-if="step === 'asked'" />
       <ReleaseSheet v-else />
     </aside>
+    <ParticularsDialog v-if="particulars" @close="particulars = false" />
     <TimeLine v-if="desk.take?.state === 'whole'" ref="timeLine" class="foot" :step="step" />
   </div>
 </template>
