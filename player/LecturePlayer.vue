@@ -57,14 +57,21 @@ function ask(checkpoint: ShownCheckpoint): void {
 function goOn(): void {
   if (asking.value) putOff.add(asking.value)
   asking.value = null
-  void video.value?.play()
+  start()
   void nextTick(() => stage.value?.focus())
+}
+
+/** Plays; a pause that comes before playing has begun is no error. */
+function start(): void {
+  video.value?.play().catch((error: unknown) => {
+    if (!(error instanceof DOMException && error.name === 'AbortError')) throw error
+  })
 }
 
 function toggle(): void {
   const element = video.value
   if (!element || asking.value) return
-  if (element.paused) void element.play()
+  if (element.paused) start()
   else element.pause()
 }
 

@@ -62,6 +62,23 @@ function sourceState() {
   return digest(lines.join('\n'))
 }
 
+/** Runs a program quietly; what it said is shown only when it fails. */
+function runQuietly(program, args, options = {}) {
+  return new Promise((resolve, reject) => {
+    const child = spawn(program, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], ...options })
+    let said = ''
+    const listen = (data) => { said = (said + data).slice(-8000) }
+    child.stdout.on('data', listen)
+    child.stderr.on('data', listen)
+    child.on('error', reject)
+    child.on('exit', (code) => {
+      if (code === 0) return resolve()
+      console.error(said)
+      reject(new Error(`${[program, ...args].join(' ')} ended with ${code}`))
+    })
+  })
+}
+
 /** Builds the player and the application when a source has changed since the last build. */
 export async function buildWhenStale() {
   const stamp = join(root, '.build', 'state')
@@ -69,8 +86,8 @@ export async function buildWhenStale() {
   if (read(stamp) === state && existsSync(join(root, '.output', 'server', 'index.mjs'))) return
   console.log('Building …')
   try {
-    await run('npx', ['vite', 'build', '-c', 'player/vite.config.ts', '--logLevel', 'warn'])
-    await run('npx', ['nuxt', 'build', '--logLevel', 'silent'], { env: { ...process.env, NODE_ENV: 'production' } })
+    await runQuietly('npx', ['vite', 'build', '-c', 'player/vite.config.ts'])
+    await runQuietly('npx', ['nuxt', 'build'], { env: { ...process.env, NODE_ENV: 'production' } })
   } catch (error) {
     fail(`The build did not work (${error.message}). The lines above say why.`)
   }

@@ -1,7 +1,14 @@
 // npm test: installs what is missing, then type check, lint, unit tests and end-to-end tests, in that order.
-import { buildWhenStale, checkNode, fail, installDebian, installPackages, run } from './setup.mjs'
+import { buildWhenStale, checkNode, chosenPort, fail, installDebian, installPackages, portIsFree, run } from './setup.mjs'
 
+if (process.argv.includes('--help')) {
+  console.log('npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on a free port, or on --port / PORT.')
+  process.exit(0)
+}
 checkNode()
+const asked = process.env.PORT !== undefined || process.argv.some((a) => a.startsWith('--port'))
+const port = asked ? chosenPort(0) : undefined
+if (port && !(await portIsFree(port))) fail(`Port ${port} is taken by another program. Choose another: npm test -- --port ${port + 1}`)
 await installPackages()
 installDebian([
   { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
@@ -23,7 +30,7 @@ try {
   }
   await buildWhenStale()
   console.log('\n── End-to-end tests')
-  await run('npm', ['run', '--silent', 'test:e2e'])
+  await run('npm', ['run', '--silent', 'test:e2e'], { env: { ...process.env, ...(port && { THAW_TEST_PORT: String(port) }) } })
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }

@@ -104,8 +104,9 @@ describe('with the mouse', () => {
 describe('playing', () => {
   test('skips what is removed', async () => {
     await desk('flow', 'tidied')
+    await who.page.waitForSelector('[aria-label="Play"]:not([disabled])')
     await who.page.keyboard.press('Space')
-    await who.page.waitForFunction(() => /recorded 0:0[6-9]/.test((document.querySelector('.controls') as HTMLElement).innerText), { timeout: 20_000, polling: 30 })
+    await who.page.waitForFunction(() => /recorded 0:0[6-9]/.test((document.querySelector('.controls') as HTMLElement).innerText), { timeout: 60_000, polling: 30 })
     await who.page.keyboard.press('Space')
     const audio = await who.page.$eval('audio', (a) => a.played.length && [...Array(a.played.length).keys()].map((i) => [a.played.start(i), a.played.end(i)]))
     // 2.5–5.2 s is taken out: no played range may cover its middle.

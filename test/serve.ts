@@ -27,7 +27,7 @@ const freePort = () =>
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
-  const port = await freePort()
+  const port = Number(process.env.THAW_TEST_PORT) || (await freePort())
   const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
   const server: ChildProcess = spawn(process.execPath, [entry], {
     stdio: ['ignore', 'pipe', 'inherit'],

@@ -47,7 +47,7 @@ const step = (frames: number) => media.seek(recorded(desk.time + frames * frameL
       <audio v-if="soundUrl" :ref="(el) => media.attach('sound', el as HTMLAudioElement | null)" :src="soundUrl.url" preload="auto" />
     </div>
     <div class="controls">
-      <el-button circle :aria-label="desk.playing ? 'Pause' : 'Play'" type="primary" :disabled="stillSettling" @click="media.toggle()"><Pause v-if="desk.playing" :size="18" /><Play v-else :size="18" /></el-button>
+      <el-button circle :aria-label="desk.playing ? 'Pause' : 'Play'" type="primary" :disabled="stillSettling || !media.ready.value" @click="media.toggle()"><Pause v-if="desk.playing" :size="18" /><Play v-else :size="18" /></el-button>
       <el-button circle aria-label="One frame back" @click="step(-1)"><SkipBack :size="15" /></el-button>
       <el-button circle aria-label="One frame on" @click="step(1)"><SkipForward :size="15" /></el-button>
       <span class="mono times"><strong>{{ formatTimecode(where.at, 2) }}</strong> of {{ formatTimecode(desk.map.length, 1) }}</span>

@@ -1,4 +1,4 @@
-import { onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { computed, onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { readFile } from '~/db/files'
 import { useDesk } from '~/stores/desk'
 import { nextKept } from '#core/time/time-map'
@@ -71,7 +71,13 @@ export function useTakeMedia() {
     seek(from)
     desk.playing = true
     for (const { element } of running()) element.playbackRate = speed.value
-    await Promise.all(running().map((r) => r.element.play()))
+    const started = await Promise.allSettled(running().map((r) => r.element.play()))
+    // A pause that comes before playing has begun is no error; anything else is.
+    const failed = started.find((s) => s.status === 'rejected' && !(s.reason instanceof DOMException && s.reason.name === 'AbortError'))
+    if (failed?.status === 'rejected') {
+      pause()
+      throw failed.reason
+    }
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(follow)
   }
@@ -108,6 +114,8 @@ export function useTakeMedia() {
   })
 
   return {
+    /** Whether the feeds have been read and can be played. */
+    ready: computed(() => urls.value.length > 0),
     urls, speed, seek, play, pause,
     toggle: () => (desk.playing ? pause() : void play()),
     /** Registers the media element of a feed; null when it goes. */

@@ -7,7 +7,7 @@ import type { Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
 import { appendChunk } from '~/db/files'
-import { createLecture, deleteLecture, fingerprint, lectureFacts, loadBoard, loadParts, type LectureParts } from './lectures'
+import { createLecture, deleteLecture, fingerprint, lectureFacts, loadBoard, loadCheckedParts, loadParts, type LectureParts } from './lectures'
 import { editFrameRate } from './takes'
 
 const NOW = '2026-11-23T10:00:00.000Z'
@@ -78,6 +78,12 @@ describe('a lecture on the board', () => {
     expect(left.filter(([, n]) => n > 0)).toEqual([['lectures', 1]])
     expect(await loadParts(other)).not.toBeNull()
     expect(await loadParts(id)).toBeNull()
+  })
+
+  it('with a damaged document is refused in words when it is opened', async () => {
+    expect((await loadCheckedParts(id))?.edit?.duration).toBe(60)
+    await db.edits.put({ lectureId: id, edit: { ...newEdit(recorded(60), 24), applied: 9 } })
+    await expect(loadCheckedParts(id)).rejects.toThrow('This edit document cannot be used: /applied is 9 of 0 commands.')
   })
 
   it('without a take says so in its facts', async () => {

@@ -1,9 +1,10 @@
 /** Lectures as the term board sees them: the row, and the facts its readiness is computed from. */
 import { db, type ReleaseRow } from '~/db/database'
 import { removeFile } from '~/db/files'
-import { editTimeMap, isTidied } from '#core/edit/edit'
+import { readTrack } from '#core/captions/track'
+import { editTimeMap, isTidied, readEdit } from '#core/edit/edit'
 import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
-import { checkpointProblems } from '#core/questions/grade'
+import { checkpointProblems, readQuestionSet } from '#core/questions/grade'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditDocument } from '#core/schema/edit'
 import type { Lecture, Take } from '#core/schema/lecture'
@@ -29,6 +30,20 @@ export async function loadParts(lectureId: string): Promise<LectureParts | null>
     db.edits.get(lectureId), db.captions.get(lectureId), db.questions.get(lectureId), db.releases.get(lectureId),
   ])
   return { lecture, take: take ?? null, edit: edit?.edit ?? null, captions: captions?.track ?? null, questions: questions?.set ?? null, release: release ?? null }
+}
+
+/**
+ * The same, each document checked as it comes from storage: what an older or a broken version left must not be edited on.
+ * @throws {InvalidDocument} naming the document and the place
+ */
+export async function loadCheckedParts(lectureId: string): Promise<LectureParts | null> {
+  const parts = await loadParts(lectureId)
+  return parts && {
+    ...parts,
+    edit: parts.edit && readEdit(parts.edit),
+    captions: parts.captions && readTrack(parts.captions),
+    questions: parts.questions && readQuestionSet(parts.questions),
+  }
 }
 
 /** SHA-256 over what a publication is made from; the same desk gives the same fingerprint. */

@@ -6,7 +6,7 @@ import { defineStore } from 'pinia'
 import { db } from '~/db/database'
 import { newId } from '~/services/ids'
 import type { LectureParts } from '~/services/lectures'
-import { loadParts } from '~/services/lectures'
+import { loadCheckedParts, loadParts } from '~/services/lectures'
 import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand, EditDocument } from '#core/schema/edit'
@@ -38,7 +38,7 @@ export const useDesk = defineStore('desk', () => {
   const lostCheckpoints = computed(() => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost)
 
   async function open(lectureId: string): Promise<void> {
-    const found = await loadParts(lectureId)
+    const found = await loadCheckedParts(lectureId)
     parts.value = found
     course.value = found ? ((await db.courses.get(found.lecture.courseId)) ?? null) : null
     time.value = (edit.value && nextKept(map.value, recorded(0))) ?? recorded(0)

@@ -5,7 +5,7 @@ import { shiftWeeks, weeksSince } from '../course/shift'
 import { newTrack, setState } from '../captions/track'
 import { readVtt } from '../captions/vtt'
 import { checkPublication, partCount, partSize, projectLecture } from '../packages/publication'
-import { arrange, contain, even } from '../picture/layout'
+import { arrange, even } from '../picture/layout'
 import { newQuestionSet } from '../questions/grade'
 import { Lecture } from '../schema/lecture'
 import { PART_SIZE, type PublicationKeys, type PublicationManifest } from '../schema/publication'
@@ -83,12 +83,10 @@ describe('layouts', () => {
     expect(arrange('camera', { screen, camera: null })?.placed.map((p) => p.kind)).toEqual(['screen'])
     expect(arrange('screen', { screen: null, camera: null })).toBeNull()
   })
-  it('always give even sides and fit inside', () => {
+  it('always give even sides', () => {
     fc.assert(fc.property(fc.integer({ min: 16, max: 4000 }), fc.integer({ min: 16, max: 4000 }), (width, height) => {
       const frame = arrange('screen', { screen: { width, height }, camera: null })?.frame
       expect((frame?.width ?? 1) % 2 + (frame?.height ?? 1) % 2).toBe(0)
-      const box = contain({ width, height }, screen)
-      expect(box.width <= 1280 && box.height <= 720).toBe(true)
     }))
     expect(even(0)).toBe(2)
   })

@@ -18,14 +18,6 @@ export interface Placed {
   box: Box
 }
 
-/** Largest box of the shape of `inner` that fits into `outer`, centred. */
-export function contain(inner: Size, outer: Size): Box {
-  const scale = Math.min(outer.width / inner.width, outer.height / inner.height)
-  const width = Math.round(inner.width * scale)
-  const height = Math.round(inner.height * scale)
-  return { x: Math.round((outer.width - width) / 2), y: Math.round((outer.height - height) / 2), width, height }
-}
-
 /** Encoders for 4:2:0 pictures want even sides. */
 export const even = (px: number): number => Math.max(2, 2 * Math.round(px / 2))
 

@@ -9,7 +9,7 @@
  * links and peaks all pass through it, and what falls into a removed range is reported, never dropped.
  */
 import { bisector } from 'd3-array'
-import { subtract, union } from './ranges'
+import { subtract, totalLength, union } from './ranges'
 import { recorded, result, type RecordedRange, type RecordedTime, type ResultTime } from './units'
 
 /** One kept stretch: recorded `from`–`to` stands in the result from `at` on. All in seconds. */
@@ -95,7 +95,7 @@ export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange
   const pieces = subtract(range, map.removed)
   const first = pieces[0]
   const last = pieces.at(-1)
-  const left = pieces.reduce((sum, p) => sum + (p.to - p.from), 0)
+  const left = totalLength(pieces)
   if (!first || !last) return { visible: null, lost: range.to - range.from }
   const from = toResult(map, first.from).at
   return { visible: { from, to: result(from + left) }, lost: Math.max(0, range.to - range.from - left) }
