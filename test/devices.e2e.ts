@@ -13,7 +13,7 @@ test('records a camera with the microphone and opens it on the desk', async () =
   // The fake microphone beeps: the meter has to move.
   await who.page.waitForFunction(() => Number(document.querySelector('[role=meter]')?.getAttribute('aria-valuenow')) > -40)
   await who.click('button', 'Start recording')
-  await who.see('0:04', 60_000)
+  await who.recordFor(4)
   await who.click('button', 'Stop')
   await who.click('button', 'Keep it')
   await who.find('slider', 'Playhead', 60_000)
@@ -29,7 +29,7 @@ test('records a screen; a recording that is discarded, asked twice, leaves nothi
   await who.click('switch', 'Screen')
   await who.see('No sound is switched on.')
   await who.click('button', 'Start recording')
-  await who.see('0:03', 60_000)
+  await who.recordFor(3)
   await who.click('button', 'Stop')
   await who.click('button', 'Discard and start over')
   await who.click('button', 'Discard it')

@@ -10,6 +10,8 @@ export interface Person {
   go(url: string): Promise<void>
   see(text: string, timeout?: number): Promise<void>
   notSee(text: string): Promise<void>
+  /** Waits until the recorder's clock shows at least so many seconds. */
+  recordFor(seconds: number): Promise<void>
   find(role: string, name: string, timeout?: number): Promise<ElementHandle<Element>>
   click(role: string, name: string): Promise<void>
   /** Replaces what stands in a field. */
@@ -50,6 +52,12 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     },
     async notSee(text) {
       if (await page.evaluate((t) => document.body.innerText.includes(t), text)) throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`)
+    },
+    async recordFor(seconds) {
+      await page.waitForFunction((least) => {
+        const shown = document.querySelector('[role=timer] .mono')?.textContent ?? ''
+        return shown !== '' && shown.split(':').reduce((sum, part) => 60 * sum + Number(part), 0) >= least
+      }, { timeout: 90_000, polling: 200 }, seconds)
     },
     async click(role, name) {
       const found = await find(role, name)

@@ -19,7 +19,7 @@ test('a killed browser leaves a take that is found at the next start and opens w
   await first.click('switch', 'Lecture hall')
   await first.find('meter', 'Sound level')
   await first.click('button', 'Start recording')
-  await first.see('0:09', 60_000)
+  await first.recordFor(9)
   const clock = async () => {
     const text = await first.page.$eval('[role=timer] .mono', (e) => e.textContent ?? '')
     return text.split(':').reduce((sum, part) => 60 * sum + Number(part), 0)
