@@ -55,8 +55,8 @@ function chunkWriter(feedId: string, events: RecorderEvents): WritableStream<Uin
     }
     parts = []
     stored = stored.then(() => events.onChunk(feedId, bytes))
-    // Rejections surface at the next write or at close, which await `stored`.
-    stored.catch(() => undefined)
+    // Said at once; the next write and close await `stored` too, and so end this feed.
+    stored.catch((error: unknown) => events.onTrouble(feedId, error))
   }
   return new WritableStream<Uint8Array>({
     async write(part) {

@@ -58,7 +58,7 @@ test.each([
   await who.find('slider', 'Playhead', 60_000)
   await who.see('of 0:06')
   await who.page.waitForSelector('.lane.sound canvas')
-  await who.page.waitForFunction(() => (document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0 >= 2)
+  await who.page.waitForFunction(() => ((document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0) >= 2)
 })
 
 test('says that a video has no sound, and takes it', async () => {

@@ -72,6 +72,8 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
         onTrouble(fileId, error) {
           const feed = take.feeds.find((f) => f.fileId === fileId)
           const says = `${feed?.label ?? 'A feed'} stopped: ${error instanceof Error ? error.message : String(error)} The others go on.`
+          // The same trouble comes again from the encoder and at the end.
+          if (take.note.includes(says)) return
           take.note = [take.note, says].filter(Boolean).join(' ').slice(0, 1000)
           void save()
           onTrouble(says)
