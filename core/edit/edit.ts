@@ -2,11 +2,11 @@
  * The edit of a lecture: a history of commands, and the state they add up to. The history *is* the
  * document; undo and redo only move how much of it is applied.
  */
-import type { EditCommand, EditDocument, Layout } from '../schema/edit'
+import type { EditCommand, EditDocument, InsertKind, Layout, SoundTreatment, StretchKind } from '../schema/edit'
 import { EditDocument as EditDocumentSchema } from '../schema/edit'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { snapToFrame } from '../time/frames'
-import { buildTimeMap, type TimeMap } from '../time/time-map'
+import { buildTimeMap, type InsertAt, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
 
@@ -16,11 +16,30 @@ export interface RemovedRange extends RecordedRange {
   reason?: 'pause' | 'trim'
 }
 
+/** Something put in between two instants of the recording. */
+export interface Insert extends InsertAt {
+  what: InsertKind
+}
+
+/** Something that holds over a stretch of the recording; later ones lie on top. */
+export interface Stretch extends RecordedRange {
+  id: string
+  what: StretchKind
+}
+
 /** What the applied commands add up to. */
 export interface EditState {
   /** Sorted and disjoint; two that come to touch become one, under the id of the later command. */
   removed: readonly RemovedRange[]
+  /** How the pictures share the frame where no stretch says otherwise. */
   layout: Layout
+  /** In the order in which they are seen; those at one instant in the order in which they were put in. */
+  inserts: readonly Insert[]
+  /** In the order in which they were made, bottom-most first. */
+  stretches: readonly Stretch[]
+  /** Length of the fade through black on each side of a seam, s. */
+  fade: number
+  sound: SoundTreatment
 }
 
 /** A command that makes no sense for the lecture it was given for. The message is a sentence for a person. */
@@ -49,7 +68,9 @@ export function readEdit(data: unknown): EditDocument {
   return edit
 }
 
-const initial: EditState = { removed: [], layout: 'inset' }
+const initial: EditState = { removed: [], layout: 'inset', inserts: [], stretches: [], fade: 0, sound: { noise: 'keep', loudness: null, truePeak: -1 } }
+
+const insertLength = (what: InsertKind): number => (what.kind === 'video' ? what.to - what.from : what.seconds)
 
 function insert(removed: readonly RemovedRange[], added: RemovedRange): RemovedRange[] {
   const apart = removed.filter((r) => r.to < added.from || r.from > added.to)
@@ -88,6 +109,25 @@ function step(state: EditState, command: EditCommand, edit: Pick<EditDocument, '
       return initial
     case 'layout':
       return { ...state, layout: command.layout }
+    case 'insert': {
+      if (insertLength(command.what) <= 0) throw new InvalidEdit('The end of the video that is put in has to come after its start.')
+      const added: Insert = { id: command.id, at: snap(command.at), length: insertLength(command.what), what: command.what }
+      return { ...state, inserts: [...state.inserts.filter((i) => i.id !== command.id), added].sort((a, b) => a.at - b.at) }
+    }
+    case 'stretch': {
+      if (command.to <= command.from) throw new InvalidEdit('The end of a stretch has to come after its start.')
+      const stretch: Stretch = { id: command.id, from: snap(command.from), to: snap(command.to), what: command.what }
+      const others = state.stretches.filter((s) => s.id !== command.id)
+      return { ...state, stretches: stretch.to > stretch.from ? [...others, stretch] : others }
+    }
+    case 'drop': {
+      if (![...state.inserts, ...state.stretches].some((x) => x.id === command.id)) throw new InvalidEdit('What was to be dropped is not there any more.')
+      return { ...state, inserts: state.inserts.filter((i) => i.id !== command.id), stretches: state.stretches.filter((s) => s.id !== command.id) }
+    }
+    case 'fade':
+      return { ...state, fade: command.seconds }
+    case 'sound':
+      return { ...state, sound: command.treatment }
   }
 }
 
@@ -102,9 +142,16 @@ export function editState(edit: EditDocument): EditState {
   return edit.commands.slice(0, edit.applied).reduce((state, command) => step(state, command, edit), initial)
 }
 
+/** How the pictures share the frame at an instant: the latest layout stretch over it, or what holds throughout. */
+export function layoutAt(state: EditState, time: number): Layout {
+  const stretch = state.stretches.findLast((s) => s.what.kind === 'layout' && time >= s.from && time < s.to)
+  return stretch?.what.kind === 'layout' ? stretch.what.layout : state.layout
+}
+
 /** The time map of what is applied. */
 export function editTimeMap(edit: EditDocument): TimeMap {
-  return buildTimeMap(edit.duration, editState(edit).removed)
+  const { removed, inserts } = editState(edit)
+  return buildTimeMap(edit.duration, removed, inserts)
 }
 
 /**
@@ -135,6 +182,9 @@ export function goTo(edit: EditDocument, applied: number): EditDocument {
   return { ...edit, applied: Math.min(edit.commands.length, Math.max(0, Math.round(applied))) }
 }
 
+const layoutNames: Record<Layout, string> = { inset: 'Screen large, camera inset', screen: 'Screen alone', camera: 'Camera alone', beside: 'Screen and camera side by side' }
+const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = { mask: 'Masked', text: 'Text over', picture: 'Picture over', video: 'Video over', strokes: 'Drawing over' }
+
 /** One line for the list of edits. */
 export function describe(command: EditCommand): string {
   const t = (seconds: number) => formatTimecode(seconds, 1)
@@ -148,7 +198,17 @@ export function describe(command: EditCommand): string {
     case 'restore-all':
       return 'Back to the original'
     case 'layout':
-      return { inset: 'Screen large, camera inset', screen: 'Screen alone', camera: 'Camera alone' }[command.layout]
+      return layoutNames[command.layout]
+    case 'insert':
+      return `Put in ${{ card: 'a card', picture: 'a picture', video: 'a video' }[command.what.kind]} at ${t(command.at)}`
+    case 'stretch':
+      return `${command.what.kind === 'layout' ? layoutNames[command.what.layout] : stretchNames[command.what.kind]} ${t(command.from)} – ${t(command.to)}`
+    case 'drop':
+      return 'Dropped something put in'
+    case 'fade':
+      return command.seconds > 0 ? `Fades of ${command.seconds} s at seams` : 'No fades at seams'
+    case 'sound':
+      return command.treatment.noise === 'reduce' || command.treatment.loudness !== null ? 'Treated the sound' : 'Sound as recorded'
   }
 }
 

@@ -5,7 +5,6 @@ import { shiftWeeks, weeksSince } from '../course/shift'
 import { newTrack, setState } from '../captions/track'
 import { readVtt } from '../captions/vtt'
 import { checkPublication, partCount, partSize, projectLecture } from '../packages/publication'
-import { arrange, even } from '../picture/layout'
 import { newQuestionSet } from '../questions/grade'
 import { Lecture } from '../schema/lecture'
 import { PART_SIZE, type PublicationKeys, type PublicationManifest } from '../schema/publication'
@@ -65,30 +64,6 @@ describe('moving the demo term', () => {
     expect(weeksSince('2026-11-23', Date.parse('2026-11-29T23:59:00Z'))).toBe(0)
     expect(weeksSince('2026-11-23', Date.parse('2026-11-30T00:00:00Z'))).toBe(1)
     expect(weeksSince('2026-11-23', Date.parse('2026-11-22T12:00:00Z'))).toBe(-1)
-  })
-})
-
-describe('layouts', () => {
-  const screen = { width: 1280, height: 720 }
-  const camera = { width: 640, height: 480 }
-  it('put the camera into a corner of the screen, wholly inside it', () => {
-    const layout = arrange('inset', { screen, camera })
-    const inset = layout?.placed[1]?.box
-    expect(layout?.frame).toEqual(screen)
-    expect(inset && inset.x + inset.width < 1280 && inset.y + inset.height < 720).toBe(true)
-    expect((inset?.width ?? 0) / (inset?.height ?? 1)).toBeCloseTo(4 / 3, 1)
-  })
-  it('fall back to what was recorded', () => {
-    expect(arrange('inset', { screen: null, camera })?.placed.map((p) => p.kind)).toEqual(['camera'])
-    expect(arrange('camera', { screen, camera: null })?.placed.map((p) => p.kind)).toEqual(['screen'])
-    expect(arrange('screen', { screen: null, camera: null })).toBeNull()
-  })
-  it('always give even sides', () => {
-    fc.assert(fc.property(fc.integer({ min: 16, max: 4000 }), fc.integer({ min: 16, max: 4000 }), (width, height) => {
-      const frame = arrange('screen', { screen: { width, height }, camera: null })?.frame
-      expect((frame?.width ?? 1) % 2 + (frame?.height ?? 1) % 2).toBe(0)
-    }))
-    expect(even(0)).toBe(2)
   })
 })
 

@@ -1,5 +1,5 @@
 /** How the pictures of a take share one frame. Geometry only; px of the output frame. */
-import type { Layout } from '../schema/edit'
+import type { Layout, ShareBox } from '../schema/edit'
 
 export interface Box {
   x: number
@@ -21,25 +21,62 @@ export interface Placed {
 /** Encoders for 4:2:0 pictures want even sides. */
 export const even = (px: number): number => Math.max(2, 2 * Math.round(px / 2))
 
+/** Chroma is stored for 2×2 px, so that boxes stand on even positions. */
+const evenAt = (px: number): number => 2 * Math.round(px / 2)
+
 /** Width of an inset as a share of the frame, and its distance from the edges as a share of the frame's height. */
 const INSET = { width: 0.2, margin: 0.03 }
+/** Share of the frame's width that the screen has when the camera stands beside it. */
+const BESIDE = 0.72
+
+/** Size of the result: that of the picture that is large at first. Null when there is no picture at all. */
+export function frameSize(sizes: { screen: Size | null; camera: Size | null }, layout: Layout): Size | null {
+  const size = layout === 'camera' ? (sizes.camera ?? sizes.screen) : (sizes.screen ?? sizes.camera)
+  return size && { width: even(size.width), height: even(size.height) }
+}
+
+/** The largest box of `size`'s shape inside `into`, centred. */
+export function contain(size: Size, into: Box): Box {
+  const scale = Math.min(into.width / size.width, into.height / size.height)
+  const width = Math.min(into.width, even(size.width * scale))
+  const height = Math.min(into.height, even(size.height * scale))
+  return { x: evenAt(into.x + (into.width - width) / 2), y: evenAt(into.y + (into.height - height) / 2), width, height }
+}
 
 /**
- * Size of the result and where each picture stands in it, bottom-most first. A layout that asks for a feed that
- * was not recorded falls back to what there is.
- * @returns null when there is no picture at all
+ * Where each picture stands in a frame, bottom-most first. A layout that asks for a feed that is not there falls
+ * back to what there is; a picture of another shape than its place is centred in it, never stretched.
  */
-export function arrange(layout: Layout, sizes: { screen: Size | null; camera: Size | null }): { frame: Size; placed: Placed[] } | null {
-  const main = layout === 'camera' ? (sizes.camera ? 'camera' : 'screen') : sizes.screen ? 'screen' : 'camera'
-  const size = sizes[main]
-  if (!size) return null
-  const frame = { width: even(size.width), height: even(size.height) }
-  const placed: Placed[] = [{ kind: main, box: { x: 0, y: 0, ...frame } }]
-  if (layout === 'inset' && main === 'screen' && sizes.camera) {
-    const width = even(frame.width * INSET.width)
-    const height = even((width * sizes.camera.height) / sizes.camera.width)
-    const margin = Math.round(frame.height * INSET.margin)
-    placed.push({ kind: 'camera', box: { x: frame.width - width - margin, y: frame.height - height - margin, width, height } })
+export function arrange(layout: Layout, sizes: { screen: Size | null; camera: Size | null }, frame: Size): Placed[] {
+  const { screen, camera } = sizes
+  const whole: Box = { x: 0, y: 0, ...frame }
+  if (!screen || !camera || layout === 'screen' || layout === 'camera') {
+    const kind = layout === 'camera' ? (camera ? 'camera' : 'screen') : screen ? 'screen' : 'camera'
+    const size = sizes[kind]
+    return size ? [{ kind, box: contain(size, whole) }] : []
   }
-  return { frame, placed }
+  if (layout === 'beside') {
+    const split = evenAt(frame.width * BESIDE)
+    return [
+      { kind: 'screen', box: contain(screen, { x: 0, y: 0, width: split, height: frame.height }) },
+      { kind: 'camera', box: contain(camera, { x: split, y: 0, width: frame.width - split, height: frame.height }) },
+    ]
+  }
+  const width = even(frame.width * INSET.width)
+  const height = even((width * camera.height) / camera.width)
+  const margin = evenAt(frame.height * INSET.margin)
+  return [
+    { kind: 'screen', box: contain(screen, whole) },
+    { kind: 'camera', box: { x: evenAt(frame.width - width - margin), y: evenAt(frame.height - height - margin), width, height } },
+  ]
 }
+
+/** A box given in shares of the frame, in px on even positions and never outside the frame. */
+export function toPixels(box: ShareBox, frame: Size): Box {
+  const x = Math.min(frame.width - 2, evenAt(box.x * frame.width))
+  const y = Math.min(frame.height - 2, evenAt(box.y * frame.height))
+  return { x, y, width: Math.min(frame.width - x, even(box.width * frame.width)), height: Math.min(frame.height - y, even(box.height * frame.height)) }
+}
+
+/** Whether a box is the whole frame. */
+export const covers = (box: Box, frame: Size): boolean => box.x <= 0 && box.y <= 0 && box.x + box.width >= frame.width && box.y + box.height >= frame.height

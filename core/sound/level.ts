@@ -33,6 +33,17 @@ export function measure(samples: Float32Array): { peak: number; rms: number } {
   return { peak, rms: samples.length ? Math.sqrt(square / samples.length) : 0 }
 }
 
+/** The size (0…1) of each sample in the loudest of planar channels. */
+export function loudest(channels: readonly Float32Array[]): Float32Array {
+  const out = new Float32Array(channels[0]?.length ?? 0)
+  for (const samples of channels)
+    for (let i = 0; i < out.length; i++) {
+      const size = Math.abs(samples[i] as number)
+      if (size > (out[i] as number)) out[i] = size
+    }
+  return out
+}
+
 /** The zone of a peak level in dBFS, with what to say about it. */
 export function zoneOf(peakDb: number): { zone: LevelZone; says: string } {
   return zones.find((z) => peakDb >= z.from) ?? { zone: 'silent', says: '' }

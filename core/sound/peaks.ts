@@ -50,11 +50,15 @@ export function collectPeaks(sampleRate: number): PeakCollector {
   }
   return {
     push(samples) {
-      for (const sample of samples) {
-        if (sample < low) low = sample
-        if (sample > high) high = sample
-        seen++
+      for (let i = 0; i < samples.length;) {
         // The boundary is computed from the total, so that odd sample rates do not drift.
+        const end = Math.min(samples.length, i + Math.max(1, Math.ceil(((count + 1) * sampleRate) / FINEST - seen)))
+        seen += end - i
+        for (; i < end; i++) {
+          const sample = samples[i] as number
+          if (sample < low) low = sample
+          if (sample > high) high = sample
+        }
         if (seen >= ((count + 1) * sampleRate) / FINEST) close()
       }
     },

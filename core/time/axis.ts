@@ -61,3 +61,26 @@ export function tickStep(pixelsPerSecond: number, least: number): number {
   const steps = [0.1, 0.2, 0.5, 1, 2, 5, 10, 15, 30, 60, 120, 300, 600, 900, 1800, 3600]
   return steps.find((s) => s * pixelsPerSecond >= least) ?? 7200
 }
+
+/** A place on the ruler where a picture fits: `x`…`x + width` px, for the recorded instant at its middle. */
+export interface Tile {
+  x: number
+  width: number
+  at: RecordedTime
+}
+
+/** Places of `size` px side by side on everything drawn to scale, as far as they reach into `from`–`to` px. */
+export function tiles(axis: Axis, size: number, from: number, to: number): Tile[] {
+  return axis.pieces
+    .filter((p) => p.kind !== 'seam' && p.width > 0 && p.x + p.width > from && p.x < to)
+    .flatMap((piece) => {
+      const first = Math.max(0, Math.floor((from - piece.x) / size))
+      const end = Math.min(to, piece.x + piece.width)
+      const out: Tile[] = []
+      for (let x = piece.x + first * size; x < end; x += size) {
+        const width = Math.min(size, piece.x + piece.width - x)
+        out.push({ x, width, at: recorded(piece.from + ((x - piece.x + width / 2) / piece.width) * (piece.to - piece.from)) })
+      }
+      return out
+    })
+}

@@ -5,6 +5,7 @@
  *     recorded  0 ├────A────┤▒▒removed▒▒├──────B──────┤▒▒▒├──C──┤ duration
  *     result    0 ├────A────├──────B──────├──C──┤ length
  *
+ * Inserts (a title card, another video) stand between; a kept range that one splits becomes two.
  * The map is piecewise linear with slope 1 and is looked up by bisection. Captions, checkpoints, chapters,
  * links and peaks all pass through it, and what falls into a removed range is reported, never dropped.
  */
@@ -15,6 +16,22 @@ import { recorded, result, type RecordedRange, type RecordedTime, type ResultTim
 /** One kept stretch: recorded `from`–`to` stands in the result from `at` on. All in seconds. */
 export interface KeptSegment extends RecordedRange {
   at: ResultTime
+}
+
+/** Something of `length` s that is put in at a recorded instant and shifts what follows. */
+export interface InsertAt {
+  id: string
+  at: RecordedTime
+  length: number
+}
+
+/** An insert as it stands in the result. One whose instant was removed stands at the seam. */
+export interface PlacedInsert {
+  id: string
+  at: ResultTime
+  length: number
+  /** The recorded instant it stands at, s. */
+  recorded: RecordedTime
 }
 
 /** Where an instant of recorded time went. */
@@ -29,6 +46,7 @@ export interface TimeMap {
   /** Length of the result in seconds. */
   length: ResultTime
   kept: readonly KeptSegment[]
+  inserts: readonly PlacedInsert[]
   removed: readonly RecordedRange[]
 }
 
@@ -36,17 +54,39 @@ export interface TimeMap {
  * Builds the map of an edit.
  * @param duration length of the recording, s
  * @param removed ranges taken out; they may overlap, touch and reach outside the recording
+ * @param inserts in the order in which they are seen
  */
-export function buildTimeMap(duration: RecordedTime, removed: readonly RecordedRange[]): TimeMap {
+export function buildTimeMap(duration: RecordedTime, removed: readonly RecordedRange[], inserts: readonly InsertAt[] = []): TimeMap {
   const inside = removed.map((r) => ({ from: recorded(Math.max(0, r.from)), to: recorded(Math.min(duration, r.to)) }))
   const folded = union(inside)
+  const waiting = [...inserts].sort((a, b) => a.at - b.at)
+  const placed: PlacedInsert[] = []
+  const kept: KeptSegment[] = []
   let at = 0
-  const kept = subtract({ from: recorded(0), to: duration }, folded).map((range) => {
-    const segment = { ...range, at: result(at) }
-    at += range.to - range.from
-    return segment
-  })
-  return { duration, length: result(at), kept, removed: folded }
+  const place = (upTo: number) => {
+    for (let next = waiting[0]; next && next.at <= upTo; next = waiting[0]) {
+      placed.push({ id: next.id, at: result(at), length: next.length, recorded: next.at })
+      at += next.length
+      waiting.shift()
+    }
+  }
+  const keep = (from: RecordedTime, to: RecordedTime) => {
+    if (to <= from) return
+    kept.push({ from, to, at: result(at) })
+    at += to - from
+  }
+  for (const range of subtract({ from: recorded(0), to: duration }, folded)) {
+    let from = range.from
+    place(from)
+    for (let next = waiting[0]; next && next.at < range.to; next = waiting[0]) {
+      keep(from, next.at)
+      from = next.at
+      place(from)
+    }
+    keep(from, range.to)
+  }
+  place(Infinity)
+  return { duration, length: result(at), kept, inserts: placed, removed: folded }
 }
 
 const byRecorded = bisector((s: KeptSegment) => s.from).right
@@ -65,8 +105,19 @@ export function toResult(map: TimeMap, time: RecordedTime): RecordedToResult {
   return { kind: 'kept', at: time < 0 ? result(0) : map.length }
 }
 
-/** The recorded instant that is seen at `time` of the result; at a seam, the first instant after it. Clamped to the result. */
+/** The insert that is seen at `time` of the result and how far into it, s; `null` when the recording is. */
+export function insertAt(map: TimeMap, time: ResultTime): { insert: PlacedInsert; into: number } | null {
+  const insert = map.inserts.find((i) => time >= i.at && time < i.at + i.length)
+  return insert ? { insert, into: time - insert.at } : null
+}
+
+/**
+ * The recorded instant that is seen at `time` of the result; at a seam, the first instant after it; inside an insert,
+ * the instant it stands at. Clamped to the result.
+ */
 export function toRecorded(map: TimeMap, time: ResultTime): RecordedTime {
+  const inside = insertAt(map, time)
+  if (inside) return inside.insert.recorded
   const segment = map.kept[Math.max(0, byResult(map.kept, time) - 1)]
   if (!segment) return recorded(0)
   return recorded(Math.min(segment.to, segment.from + Math.max(0, time - segment.at)))
@@ -88,8 +139,8 @@ export interface ProjectedRange {
 }
 
 /**
- * Projects a recorded stretch into the result. Because slope is 1 and order is kept, what is left of one
- * stretch is always one piece.
+ * Projects a recorded stretch into the result. Because order is kept, what is left of one stretch is always one
+ * piece; what is put in inside it counts to it.
  */
 export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange {
   const pieces = subtract(range, map.removed)
@@ -98,7 +149,13 @@ export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange
   const left = totalLength(pieces)
   if (!first || !last) return { visible: null, lost: range.to - range.from }
   const from = toResult(map, first.from).at
-  return { visible: { from, to: result(from + left) }, lost: Math.max(0, range.to - range.from - left) }
+  return { visible: { from, to: endOf(map, last.to) }, lost: Math.max(0, range.to - range.from - left) }
+}
+
+/** Where the kept stretch that ends at or reaches over `time` has it in the result: before whatever is put in there. */
+function endOf(map: TimeMap, time: RecordedTime): ResultTime {
+  const segment = map.kept.findLast((s) => s.from < time)
+  return segment ? result(segment.at + (Math.min(time, segment.to) - segment.from)) : result(0)
 }
 
 /** Splits timed items into those that are still visible and those that fell inside a removed range. */

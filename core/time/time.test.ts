@@ -1,9 +1,9 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { buildAxis, tickStep, toPixel, toTime } from './axis'
+import { buildAxis, tiles, tickStep, toPixel, toTime } from './axis'
 import { frameCount, frameLength, snapToFrame } from './frames'
 import { subtract, totalLength, union } from './ranges'
-import { buildTimeMap, nextKept, projectInstants, projectRange, toRecorded, toResult } from './time-map'
+import { buildTimeMap, insertAt, nextKept, projectInstants, projectRange, toRecorded, toResult } from './time-map'
 import { formatTimecode, parseTimecode, sayDuration } from './timecode'
 import { recorded, result, type RecordedRange } from './units'
 
@@ -94,6 +94,44 @@ describe('the time map', () => {
   })
 })
 
+describe('a map with something put in', () => {
+  const put = (at: number, length: number, id = 'x') => ({ id, at: recorded(at), length })
+  it('shifts what follows and splits the stretch it stands in', () => {
+    const map = buildTimeMap(recorded(10), [range(6, 8)], [put(4, 3)])
+    expect(map.kept.map((k) => [k.from, k.to, k.at])).toEqual([[0, 4, 0], [4, 6, 7], [8, 10, 9]])
+    expect(map.length).toBe(11)
+    expect(toResult(map, recorded(5))).toEqual({ kind: 'kept', at: 8 })
+    expect(insertAt(map, result(5))?.into).toBe(1)
+    expect(insertAt(map, result(7))).toBeNull()
+    expect(toRecorded(map, result(5))).toBe(4)
+  })
+  it('stands at the seam when its instant was taken out, and at both ends', () => {
+    const map = buildTimeMap(recorded(10), [range(0, 2), range(9, 10)], [put(1, 3, 'start'), put(10, 2, 'end'), put(1, 1, 'next')])
+    expect(map.inserts.map((i) => [i.id, i.at])).toEqual([['start', 0], ['next', 3], ['end', 11]])
+    expect(map.kept.map((k) => [k.from, k.at])).toEqual([[2, 4]])
+  })
+  it('lets a stretch run over it, and ends before one that stands at its end', () => {
+    const map = buildTimeMap(recorded(10), [], [put(4, 3)])
+    expect(projectRange(map, range(3, 5)).visible).toEqual({ from: 3, to: 8 })
+    expect(projectRange(map, range(2, 4)).visible).toEqual({ from: 2, to: 4 })
+  })
+  it('goes there and back, whatever was taken out and put in', () => {
+    const inserts = fc.array(fc.tuple(fc.integer({ min: 0, max: 100 }), fc.integer({ min: 1, max: 9 })).map(([at, length]) => put(at, length, `i${at}`)), { maxLength: 6 })
+    fc.assert(fc.property(ranges, inserts, fc.double({ min: 0, max: 99.9, noNaN: true }), (removed, list, t) => {
+      const map = buildTimeMap(recorded(DURATION), removed, list)
+      const pieces = [...map.kept.map((k) => ({ at: k.at, length: k.to - k.from })), ...map.inserts].sort((a, b) => a.at - b.at || a.length - b.length)
+      let end = 0
+      for (const piece of pieces) {
+        expect(piece.at).toBeCloseTo(end, 6)
+        end += piece.length
+      }
+      expect(map.length).toBeCloseTo(end, 6)
+      const there = toResult(map, recorded(t))
+      if (there.kind === 'kept' && t < DURATION) expect(toRecorded(map, there.at)).toBeCloseTo(t, 6)
+    }))
+  })
+})
+
 describe('sets of ranges', () => {
   it('joins what touches and drops what is empty', () => {
     expect(union([range(3, 4), range(1, 2), range(2, 3), range(7, 7)])).toEqual([range(1, 4)])
@@ -114,6 +152,13 @@ describe('the axis', () => {
     const axis = buildAxis(map, 4, 12, (r) => r.from === 50)
     expect(axis.pieces.map((p) => [p.kind, p.x, p.width])).toEqual([['kept', 0, 40], ['seam', 40, 12], ['kept', 52, 120], ['opened', 172, 120], ['kept', 292, 80]])
     expect(axis.width).toBe(372)
+  })
+  it('finds room for pictures side by side, in view and never across a seam', () => {
+    const axis = buildAxis(map, 4, 12, () => false)
+    const all = tiles(axis, 30, 0, axis.width)
+    expect(all.slice(0, 3).map((t) => [t.x, t.width, t.at])).toEqual([[0, 30, 3.75], [30, 10, 8.75], [52, 30, 23.75]])
+    for (const tile of all) expect(toPixel(axis, tile.at)).toBeCloseTo(tile.x + tile.width / 2, 6)
+    expect(tiles(axis, 30, 60, 90).map((t) => t.x)).toEqual([52, 82])
   })
   it('goes from time to pixel and back', () => {
     fc.assert(fc.property(fc.double({ min: 0, max: 100, noNaN: true }), fc.boolean(), (t, open) => {

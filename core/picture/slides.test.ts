@@ -1,0 +1,82 @@
+import { describe, expect, it } from 'vitest'
+import { COLUMNS, ROWS, SAMPLES_PER_SECOND, screenGrid, slideDetector, type ScreenGrid } from './slides'
+
+/** A screen of text: lines of pseudo-random letters in the given rows, on light ground. */
+function screen(lines: Record<number, number>): ScreenGrid {
+  const grid: ScreenGrid = { mean: new Uint8Array(COLUMNS * ROWS).fill(230), contrast: new Uint8Array(COLUMNS * ROWS) }
+  for (const [row, seed] of Object.entries(lines)) {
+    let state = seed
+    for (let i = Number(row) * COLUMNS + 8; i < (Number(row) + 3) * COLUMNS - 40; i++) {
+      state = (state * 16_807) % 2_147_483_647
+      grid.mean[i] = 60 + (state % 160)
+      grid.contrast[i] = 190
+    }
+  }
+  return grid
+}
+/** Shows screens one after the other, each for some seconds; `over` changes every sample as a pointer or a clip does. */
+function watch(shown: [ScreenGrid, number][], over: (grid: ScreenGrid, sample: number) => void = () => undefined): number[] {
+  const detector = slideDetector()
+  let sample = 0
+  for (const [grid, seconds] of shown)
+    for (let i = 0; i < seconds * SAMPLES_PER_SECOND; i++, sample++) {
+      const seen = { mean: grid.mean.slice(), contrast: grid.contrast.slice() }
+      over(seen, sample)
+      detector.push(sample / SAMPLES_PER_SECOND, seen)
+    }
+  return detector.finish()
+}
+const box = (grid: ScreenGrid, x: number, y: number, width: number, height: number, value: (i: number) => number) => {
+  for (let row = y; row < y + height; row++) for (let col = x; col < x + width; col++) {
+    grid.mean[row * COLUMNS + col] = value(row * 31 + col * 7)
+    grid.contrast[row * COLUMNS + col] = 200
+  }
+}
+
+const first = { 6: 11, 20: 12, 30: 13 }
+const second = { 6: 21, 20: 22, 30: 23 }
+const footer = { 84: 99 }
+
+describe('slides', () => {
+  it('are found when what stood there is gone, to within half a second', () => {
+    const found = watch([[screen({ ...first, ...footer }), 10], [screen({ ...second, ...footer }), 8], [screen({ ...first, ...footer }), 8]])
+    expect(found).toHaveLength(3)
+    for (const [i, t] of [0, 10, 18].entries()) expect(Math.abs(found[i]! - t)).toBeLessThanOrEqual(0.5)
+  })
+  it('are not changed by a build', () => {
+    expect(watch([[screen({ 6: 11 }), 5], [screen({ 6: 11, 20: 12 }), 5], [screen(first), 5]])).toHaveLength(1)
+  })
+  it('are not changed by a pointer, a talking inset, or a clip that begins and ends', () => {
+    const found = watch([[screen({ ...first, ...footer }), 30]], (grid, sample) => {
+      box(grid, (sample * 7) % 150, (sample * 3) % 85, 3, 3, () => 80)
+      box(grid, 130, 60, 28, 22, (i) => (i * 13 + sample * 37) % 255)
+      if (sample > 40 && sample < 80) box(grid, 60, 35, 60, 40, (i) => (i * 17 + sample * 51) % 255)
+    })
+    expect(found).toHaveLength(1)
+  })
+  it('change with their title, even when a figure below it stays', () => {
+    const figure = (grid: ScreenGrid) => box(grid, 20, 30, 110, 50, (i) => (i * 29) % 255)
+    expect(watch([[screen({ 6: 11 }), 8], [screen({ 6: 21 }), 8]], figure)).toHaveLength(2)
+  })
+  it('may fade into one another', () => {
+    const [a, b] = [screen(first), screen(second)]
+    const mixed = (share: number) => ({ mean: a.mean.map((m, i) => m * (1 - share) + b.mean[i]! * share), contrast: a.contrast.map((c, i) => c * (1 - share) + b.contrast[i]! * share) })
+    const found = watch([[a, 8], [mixed(0.25), 0.25], [mixed(0.5), 0.25], [mixed(0.75), 0.25], [b, 8]])
+    expect(found).toHaveLength(2)
+    expect(Math.abs(found[1]! - 8.4)).toBeLessThanOrEqual(0.5)
+  })
+  it('may begin on an empty one', () => {
+    expect(watch([[screen({}), 5], [screen(first), 5]])).toHaveLength(2)
+  })
+})
+
+describe('a look at the screen', () => {
+  it('has means and contrasts of the cells, whatever the size and the stride', () => {
+    for (const [width, height, stride] of [[1920, 1080, 1920], [641, 359, 700], [160, 90, 160]] as const) {
+      const luma = new Uint8Array(stride * height)
+      for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) luma[y * stride + x] = x < width / 2 ? 40 : 200
+      const grid = screenGrid(luma, stride, width, height)
+      expect([grid.mean[0], grid.mean[COLUMNS - 1], grid.contrast[0]]).toEqual([40, 200, 0])
+    }
+  })
+})
