@@ -8,3 +8,18 @@ interface FileSystemSyncAccessHandle {
 interface FileSystemFileHandle {
   createSyncAccessHandle(): Promise<FileSystemSyncAccessHandle>
 }
+
+// A worker's own fonts (CSS Font Loading Module Level 3, §4.1).
+interface Window {
+  readonly fonts: FontFaceSet
+}
+
+// WebCodecs Registry, Opus (§5): not in the DOM library yet.
+interface AudioEncoderConfig {
+  opus?: { frameDuration?: number }
+}
+
+declare module '*?url' {
+  const url: string
+  export default url
+}

@@ -1,6 +1,6 @@
 /** A still of a picture feed for a lecture's card. */
 import { CanvasSink } from 'mediabunny'
-import { openInput } from './probe'
+import { openInput } from './read'
 
 /** @param at seconds in the file; @returns a JPEG of at most 320 px width */
 export async function poster(blob: Blob, at: number): Promise<Blob> {

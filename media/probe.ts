@@ -1,5 +1,6 @@
 /** What a media file is, read from the file itself and not from its name; and a true sentence when it cannot be used. */
-import { ALL_FORMATS, BlobSource, EncodedPacketSink, Input, type InputTrack } from 'mediabunny'
+import { EncodedPacketSink, type Input, type InputAudioTrack, type InputTrack, type InputVideoTrack } from 'mediabunny'
+import { openInput } from './read'
 
 /** A file that cannot be used. The message is a sentence for a person. */
 export class UnusableFile extends Error {
@@ -13,6 +14,14 @@ export interface PictureProbe {
   height: number
   /** Frames per second, averaged over the first few seconds. */
   frameRate: number
+  /** Whether frames come at one rate, as far as the first few hundred tell. */
+  constant: boolean
+  /** Longest distance between key frames near the start, s; null when there is only one. */
+  keyFrameSpacing: number | null
+  /** Degrees clockwise by which a player turns it. */
+  rotation: number
+  /** Time of the first frame, s. */
+  start: number
 }
 
 export interface Probe {
@@ -23,12 +32,9 @@ export interface Probe {
   /** Whether the container itself states a length; without one a media element cannot seek well. */
   statesDuration: boolean
   picture: PictureProbe | null
-  sound: { codec: string; sampleRate: number; channels: number } | null
-}
-
-/** Opens a blob as media. Dispose of it when done. */
-export function openInput(blob: Blob): Input<BlobSource> {
-  return new Input({ source: new BlobSource(blob), formats: ALL_FORMATS })
+  sound: { codec: string; sampleRate: number; channels: number; start: number } | null
+  /** What a person should know before using it, as sentences. */
+  remarks: string[]
 }
 
 /** Usual frame rates, to which a measured one is rounded when it is within 2 %. */
@@ -37,6 +43,35 @@ const usualRates = [10, 12, 12.5, 15, 20, 24, 25, 30, 48, 50, 60]
 export function nominalFrameRate(measured: number): number {
   const near = usualRates.find((r) => Math.abs(measured - r) / r < 0.02)
   return near ?? Math.min(60, Math.max(1, Math.round(measured)))
+}
+
+/** Packets looked at near the start, for rates and key frames. */
+const LOOK = 400
+
+async function probePicture(track: InputVideoTrack): Promise<PictureProbe> {
+  const sink = new EncodedPacketSink(track)
+  const times: number[] = []
+  const keys: number[] = []
+  for await (const packet of sink.packets(undefined, undefined, { metadataOnly: true })) {
+    times.push(packet.timestamp)
+    if (packet.type === 'key') keys.push(packet.timestamp)
+    if (times.length >= LOOK) break
+  }
+  times.sort((a, b) => a - b)
+  const steps = times.slice(1).map((t, i) => t - (times[i] ?? 0)).sort((a, b) => a - b)
+  const usual = steps[Math.floor(steps.length / 2)] ?? 0
+  // A millisecond of rounding is no variation; one odd frame at an end is none either.
+  const odd = steps.filter((s) => Math.abs(s - usual) > 0.0025).length
+  return {
+    codec: (await track.getCodec()) ?? '',
+    width: await track.getDisplayWidth(),
+    height: await track.getDisplayHeight(),
+    frameRate: nominalFrameRate((await track.computePacketStats(120)).averagePacketRate),
+    constant: odd <= Math.max(1, steps.length / 100),
+    keyFrameSpacing: keys.length > 1 ? Math.round(1000 * Math.max(...keys.slice(1).map((t, i) => t - (keys[i] ?? 0)))) / 1000 : null,
+    rotation: await track.getRotation(),
+    start: await track.getFirstTimestamp(),
+  }
 }
 
 async function readsToTheEnd(track: InputTrack, size: number): Promise<boolean> {
@@ -72,13 +107,9 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
       type: await input.getMimeType(),
       duration,
       statesDuration: stated !== null,
-      picture: picture && {
-        codec: (await picture.getCodec()) ?? '',
-        width: await picture.getDisplayWidth(),
-        height: await picture.getDisplayHeight(),
-        frameRate: nominalFrameRate((await picture.computePacketStats(120)).averagePacketRate),
-      },
-      sound: sound && { codec: (await sound.getCodec()) ?? '', sampleRate: await sound.getSampleRate(), channels: await sound.getNumberOfChannels() },
+      picture: picture && (await probePicture(picture)),
+      sound: sound && { codec: (await sound.getCodec()) ?? '', sampleRate: await sound.getSampleRate(), channels: await sound.getNumberOfChannels(), start: await sound.getFirstTimestamp() },
+      remarks: await remarksOn(input, picture, sound),
     }
   } catch (error) {
     if (error instanceof UnusableFile) throw error
@@ -88,6 +119,15 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
   } finally {
     input.dispose()
   }
+}
+
+async function remarksOn(input: Input, picture: InputVideoTrack | null, sound: InputAudioTrack | null): Promise<string[]> {
+  const tracks = await input.getTracks()
+  const more = (type: string, used: InputTrack | null) => (used ? tracks.filter((t) => t.type === type).length - 1 : 0)
+  const remarks: string[] = []
+  if (more('video', picture) > 0) remarks.push(`It has ${more('video', picture) + 1} pictures; the first is used.`)
+  if (more('audio', sound) > 0) remarks.push(`It has ${more('audio', sound) + 1} sound tracks; the first is used.`)
+  return remarks
 }
 
 const cutShort = (name: string) => `“${name}” is cut short or damaged: it does not hold what its own index says. Copy it again from where it came from.`

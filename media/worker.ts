@@ -1,13 +1,16 @@
 /** The media worker: everything that takes time, behind one typed interface (Comlink). Cancelling is terminating it. */
 import { expose } from 'comlink'
+import { analyseFile } from './analyse/analyse'
+import { slides, thumbnails } from './analyse/picture'
+import { analyseSound } from './analyse/sound'
 import { poster } from './poster'
 import { probe } from './probe'
-import { render } from './render'
-import { listScratch, removeScratch } from './scratch'
+import { render } from './render/render'
 import { settle } from './settle'
-import { computePeaks, extractSpeech } from './sound'
+import { extractSpeech } from './speech'
+import { listScratch, readScratch, removeScratch } from './store'
 
-const engine = { probe, settle, computePeaks, extractSpeech, poster, render, listScratch, removeScratch }
+const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, extractSpeech, poster, render, listScratch, readScratch, removeScratch }
 export type Engine = typeof engine
 
 expose(engine)

@@ -5,13 +5,13 @@ import { db } from '~/db/database'
 import { readFile } from '~/db/files'
 import type { useJobs } from '~/stores/jobs'
 import { authorFetch } from '~/utils/author'
-import { editState, editTimeMap } from '#core/edit/edit'
+import { editTimeMap } from '#core/edit/edit'
 import { partCount, projectLecture } from '#core/packages/publication'
 import { PART_SIZE, type Place, type PublicationKeys, type PublicationManifest, type PublishedFile } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { fingerprint, type LectureParts } from './lectures'
 import { newId, nowInstant } from './ids'
-import type { RenderPicture, RenderPlan } from '#media/render'
+import type { RenderJob } from '#media/render/render'
 
 const Opened = Type.Object({ upload: Type.String() })
 
@@ -26,17 +26,15 @@ async function hashParts(data: Blob, onProgress: (share: number) => void): Promi
 }
 
 /** What the renderer needs, read from the lecture's take. */
-async function renderPlan(parts: LectureParts): Promise<RenderPlan> {
+async function renderJob(parts: LectureParts): Promise<RenderJob> {
   const { take, edit } = parts
   if (!take || take.state !== 'whole' || !edit) throw new Error('This lecture has no recording yet.')
-  const feed = async (kind: 'screen' | 'camera' | 'sound') => {
-    const found = take.feeds.find((f) => f.kind === kind)
-    const blob = found && (await readFile(found.fileId))
-    return found && blob ? { blob, offset: found.offset, width: found.width, height: found.height } : null
+  const feeds: RenderJob['feeds'][number][] = []
+  for (const { kind, offset, fileId } of take.feeds) {
+    const blob = await readFile(fileId)
+    if (blob) feeds.push({ kind, offset, blob })
   }
-  const [screen, camera, sound]: (RenderPicture | null)[] = [await feed('screen'), await feed('camera'), await feed('sound')]
-  const rates = take.feeds.filter((f) => f.kind !== 'sound').map((f) => f.frameRate)
-  return { map: editTimeMap(edit), layout: editState(edit).layout, screen: screen ?? null, camera: camera ?? null, sound: sound ?? null, frameRate: Math.min(30, Math.max(1, edit.frameRate, ...rates)) }
+  return { edit, feeds, assets: [], format: 'mp4', captions: null }
 }
 
 async function send(id: string, upload: string, name: string, data: Blob, signal: AbortSignal, onProgress: (share: number) => void): Promise<void> {
@@ -60,16 +58,18 @@ export async function publish(parts: LectureParts, where: Pick<Place, 'courseId'
   const place: Place = { id: release?.place.id ?? newId(), publicationId: id, ...where }
   const mark = await fingerprint(parts)
   await jobs.start('publish', lecture.id, 'Rendering', async ({ engine, scratch, progress, signal }) => {
-    const plan = await renderPlan(parts)
-    const projected = projectLecture(plan.map, captions, questions)
-    const rendered = await engine.render(plan, scratch, proxy((share: number) => progress(0.8 * share)))
-    const files: { name: PublishedFile['name']; type: PublishedFile['type']; data: Blob }[] = [{ name: 'media.mp4', type: 'video/mp4', data: rendered.file }]
+    const job = await renderJob(parts)
+    const map = editTimeMap(job.edit)
+    const projected = projectLecture(map, captions, questions)
+    const rendered = await engine.render(job, { kind: 'scratch', name: scratch }, proxy((share: number) => progress(0.8 * share)))
+    const media = await engine.readScratch(scratch, rendered.files[0] ?? '')
+    const files: { name: PublishedFile['name']; type: PublishedFile['type']; data: Blob }[] = [{ name: 'media.mp4', type: 'video/mp4', data: media }]
     if (projected.captions) files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
     const described: PublishedFile[] = []
     for (const { name, type, data } of files) described.push({ name, type, size: data.size, parts: await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking')) })
     const manifest: PublicationManifest = {
       format: 'thaw-publication', version: 1, id, title: lecture.title, description: lecture.description, language: captions?.language ?? 'en',
-      duration: plan.map.length, width: rendered.width, height: rendered.height, madeAt: nowInstant(), files: described, checkpoints: projected.checkpoints,
+      duration: map.length, width: rendered.width, height: rendered.height, madeAt: nowInstant(), files: described, checkpoints: projected.checkpoints,
     }
     const keys: PublicationKeys = { format: 'thaw-keys', version: 1, publicationId: id, keys: projected.keys }
     const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...json('POST', { manifest, keys }), signal })
@@ -85,7 +85,7 @@ export async function publish(parts: LectureParts, where: Pick<Place, 'courseId'
     await authorFetch(`/api/places/${place.id}`, json('PUT', place))
     progress(1, rendered.note || 'Published')
     await db.releases.put({ lectureId: lecture.id, place, publishedAt: nowInstant(), fingerprint: mark })
-  })
+  }, { do: 'publish', where })
 }
 
 /** Changes only where and when, without rendering anew. */

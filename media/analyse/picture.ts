@@ -1,0 +1,121 @@
+/** Passes over a picture: thumbnails along the time line, and the slides of a screen. */
+import { CanvasSink, EncodedPacketSink, VideoSampleSink, type InputVideoTrack, type VideoSample } from 'mediabunny'
+import { SAMPLES_PER_SECOND, screenGrid, slideDetector } from '#core/picture/slides'
+import { openInput } from '../read'
+
+export interface Thumbnail {
+  /** s of the file's time. */
+  at: number
+  image: Blob
+}
+
+/** Width of a thumbnail and of a slide's still, px. */
+const THUMBNAIL = 192
+const STILL = 640
+
+async function pictureTrack(input: ReturnType<typeof openInput>): Promise<InputVideoTrack> {
+  const track = await input.getPrimaryVideoTrack()
+  if (!track) throw new Error('This file has no picture.')
+  return track
+}
+
+async function jpeg(canvas: HTMLCanvasElement | OffscreenCanvas): Promise<Blob> {
+  if (!(canvas instanceof OffscreenCanvas)) throw new Error('Pictures are drawn in a worker.')
+  return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.75 })
+}
+
+/**
+ * Thumbnails between two instants (s), at key frames, which need no other frame to be decoded; `count` of them at most.
+ * Where key frames are too far apart, frames between are taken.
+ */
+export async function thumbnails(blob: Blob, from: number, to: number, count: number, onOne: (one: Thumbnail) => void): Promise<void> {
+  const input = openInput(blob)
+  try {
+    const track = await pictureTrack(input)
+    const packets = new EncodedPacketSink(track)
+    const first = await track.getFirstTimestamp()
+    const step = (to - from) / Math.max(1, count)
+    const times: number[] = []
+    for (let i = 0; i < count; i++) {
+      const wanted = Math.max(first, from + i * step)
+      const key = await packets.getKeyPacket(wanted, { metadataOnly: true })
+      const at = key && Math.abs(key.timestamp - wanted) <= step / 2 ? key.timestamp : wanted
+      if (at !== times.at(-1)) times.push(at)
+    }
+    for await (const found of new CanvasSink(track, { width: THUMBNAIL, poolSize: 1 }).canvasesAtTimestamps(times)) {
+      if (found) onOne({ at: found.timestamp, image: await jpeg(found.canvas) })
+    }
+  } finally {
+    input.dispose()
+  }
+}
+
+export interface Slide {
+  /** When it appeared, s of the file's time. */
+  at: number
+  still: Blob
+}
+
+/** The luma plane of a sample, or null when its format has none that can be read directly. */
+async function lumaOf(sample: VideoSample, buffer: Uint8Array): Promise<{ luma: Uint8Array; stride: number } | null> {
+  if (sample.format !== 'I420' && sample.format !== 'NV12') return null
+  const size = sample.allocationSize()
+  const bytes = buffer.length >= size ? buffer : new Uint8Array(size)
+  const [plane] = await sample.copyTo(bytes)
+  return plane ? { luma: bytes.subarray(plane.offset), stride: plane.stride } : null
+}
+
+/** The slides of a screen feed, each with a still of how it looked in the end. */
+export async function slides(blob: Blob, onProgress: (share: number) => void): Promise<Slide[]> {
+  const input = openInput(blob)
+  try {
+    const track = await pictureTrack(input)
+    const duration = await track.computeDuration()
+    const first = await track.getFirstTimestamp()
+    const detector = slideDetector()
+    let buffer = new Uint8Array(0)
+    let told = performance.now()
+    function* times(): Generator<number> {
+      for (let t = first; t < duration; t += 1 / SAMPLES_PER_SECOND) yield t
+    }
+    let i = 0
+    for await (const sample of new VideoSampleSink(track).samplesAtTimestamps(times())) {
+      const time = first + i++ / SAMPLES_PER_SECOND
+      if (!sample) continue
+      if (buffer.length === 0) buffer = new Uint8Array(sample.allocationSize())
+      const found = await lumaOf(sample, buffer)
+      if (found) detector.push(time, screenGrid(found.luma, found.stride, sample.visibleRect.width, sample.visibleRect.height))
+      else detector.push(time, drawnGrid(sample))
+      sample.close()
+      if (performance.now() - told > 400) {
+        told = performance.now()
+        onProgress(Math.min(1, time / duration))
+      }
+    }
+    const found = detector.finish()
+    const out: Slide[] = []
+    // Just before the next one: all that is built up is there.
+    const looks = found.map((at, k) => Math.max(at, Math.min((found[k + 1] ?? duration) - 0.6, duration)))
+    let k = 0
+    for await (const canvas of new CanvasSink(track, { width: STILL, poolSize: 1 }).canvasesAtTimestamps(looks)) {
+      const at = found[k++]
+      if (canvas && at !== undefined) out.push({ at, still: await jpeg(canvas.canvas) })
+    }
+    onProgress(1)
+    return out
+  } finally {
+    input.dispose()
+  }
+}
+
+/** The slow way, for formats whose planes cannot be read: drawn small, green standing for luma. */
+function drawnGrid(sample: VideoSample) {
+  const [width, height] = [640, 360]
+  const g = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
+  if (!g) throw new Error('This browser cannot draw in a worker.')
+  sample.draw(g, 0, 0, width, height)
+  const rgba = g.getImageData(0, 0, width, height).data
+  const luma = new Uint8Array(width * height)
+  for (let i = 0; i < luma.length; i++) luma[i] = rgba[4 * i + 1] ?? 0
+  return screenGrid(luma, width, width, height)
+}

@@ -1,0 +1,85 @@
+/**
+ * The command line's page: the same workers as the application's, told what to do by `scripts/engine.mjs` through
+ * `window.thaw`. Files are those chosen in the one input, by number.
+ */
+import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
+import { newEdit, readEdit } from '#core/edit/edit'
+import { InvalidDocument } from '#core/schema/validate'
+import { recorded } from '#core/time/units'
+import type { AnalyseOptions } from '../analyse/analyse'
+import type { Probe } from '../probe'
+import type { RenderFormat } from '../render/render'
+import type { Engine } from '../worker'
+
+export interface RenderRequest {
+  /** Numbers of files. `own` has both picture and sound; `camera` lies over it. */
+  own: number
+  camera: number | null
+  sound: number | null
+  /** An edit document as it was read from a file, not yet checked; null leaves everything as it is. */
+  edit: unknown
+  assets: { name: string; file: number }[]
+  format: RenderFormat
+  captions: { language: string; label: string; vtt: string } | null
+  /** Where the server takes the output. */
+  url: string
+}
+
+declare global {
+  interface Window {
+    /** Told 0…1 by whatever runs; given by the command line. */
+    thawProgress(job: string, share: number): void
+    thaw: {
+      probe(file: number): Promise<unknown>
+      analyse(job: string, file: number, options: AnalyseOptions): Promise<unknown>
+      render(job: string, request: RenderRequest): Promise<unknown>
+    }
+  }
+}
+
+function fileOf(index: number): File {
+  const file = document.querySelector<HTMLInputElement>('#files')?.files?.[index]
+  if (!file) throw new Error('That file was not given.')
+  return file
+}
+
+/** Runs something in a worker of its own, and answers with its value or with what went wrong as a sentence. */
+async function inWorker<T>(run: (engine: Remote<Engine>) => Promise<T>): Promise<{ value: T } | { error: string }> {
+  const worker = new Worker(new URL('../worker.ts', import.meta.url), { type: 'module' })
+  const engine = wrap<Engine>(worker)
+  const crashed = new Promise<never>((_, reject) => worker.addEventListener('error', (e) => reject(new Error(e.message || 'The media worker could not be started.'))))
+  try {
+    return { value: await Promise.race([run(engine), crashed]) }
+  } catch (error) {
+    return { error: error instanceof Error ? error.message : String(error) }
+  } finally {
+    engine[releaseProxy]()
+    worker.terminate()
+  }
+}
+
+/** The edit for a file: its own length and frame rate stand in for those it was written with. */
+function editFor(document: unknown, found: Probe) {
+  const fresh = newEdit(recorded(found.duration), found.picture?.frameRate ?? 0)
+  if (document === null || document === undefined) return fresh
+  if (typeof document !== 'object') throw new InvalidDocument('edit document', ['it is not an object'])
+  return readEdit({ ...document, duration: fresh.duration, frameRate: fresh.frameRate })
+}
+
+window.thaw = {
+  probe: (file) => inWorker((engine) => engine.probe(fileOf(file), fileOf(file).name)),
+  analyse: (job, file, options) => inWorker((engine) => engine.analyseFile(fileOf(file), options, proxy((share: number) => window.thawProgress(job, share)))),
+  render: (job, request) =>
+    inWorker(async (engine) => {
+      const own = fileOf(request.own)
+      const found = await engine.probe(own, own.name)
+      const edit = editFor(request.edit, found)
+      const feeds = [
+        ...(found.picture ? [{ kind: 'screen' as const, offset: 0, blob: own }] : []),
+        ...(request.camera !== null ? [{ kind: 'camera' as const, offset: 0, blob: fileOf(request.camera) }] : []),
+        ...(request.sound !== null ? [{ kind: 'sound' as const, offset: 0, blob: fileOf(request.sound) }] : found.sound ? [{ kind: 'sound' as const, offset: 0, blob: own }] : []),
+      ]
+      const assets = request.assets.map(({ name, file }) => ({ name, blob: fileOf(file) }))
+      return engine.render({ edit, feeds, assets, format: request.format, captions: request.captions }, { kind: 'http', url: request.url }, proxy((share: number) => window.thawProgress(job, share)))
+    }),
+}

@@ -1,0 +1,156 @@
+/**
+ * Where output goes while it is made, so that it never has to sit in memory: files in the origin's private file
+ * system (the application), or a server on this machine that writes them (the command line). Written at any position.
+ */
+import { StreamTarget, type StreamTargetChunk } from 'mediabunny'
+
+const FOLDER = 'scratch'
+/** Bytes written together, and how many such pieces may be on their way to the server at once. */
+const CHUNK = 2 << 20
+const UNDERWAY = 3
+
+const FULL = 'The browser’s storage is full. Nothing was lost; make room and try again.'
+
+/** A place for the files of one output. Paths are plain names. */
+export interface Store {
+  open(path: string): Promise<StreamTarget>
+  /** Writes a small file at once. */
+  put(path: string, text: string): Promise<void>
+  /** Closes everything. */
+  finish(): Promise<void>
+  /** Closes and removes everything. */
+  discard(): Promise<void>
+}
+
+/** How a worker is told where to write. */
+export type StoreAddress = { kind: 'scratch'; name: string } | { kind: 'http'; url: string }
+
+export const openStore = (address: StoreAddress): Store => (address.kind === 'scratch' ? scratchStore(address.name) : httpStore(address.url))
+
+const streamTo = (write: (chunk: StreamTargetChunk) => void | Promise<void>) =>
+  new StreamTarget(new WritableStream<StreamTargetChunk>({ write }), { chunked: true, chunkSize: CHUNK })
+
+async function folder(): Promise<FileSystemDirectoryHandle> {
+  return (await navigator.storage.getDirectory()).getDirectoryHandle(FOLDER, { create: true })
+}
+
+const scratchName = (name: string, path: string) => `${name}~${path}`
+
+/** Only in a dedicated worker, where synchronous access handles exist. */
+function scratchStore(name: string): Store {
+  const open = new Set<FileSystemSyncAccessHandle>()
+  const close = () => {
+    for (const access of open) {
+      access.flush()
+      access.close()
+    }
+    open.clear()
+  }
+  const create = async (path: string) => {
+    const handle = await (await folder()).getFileHandle(scratchName(name, path), { create: true })
+    const access = await handle.createSyncAccessHandle()
+    access.truncate(0)
+    open.add(access)
+    return ({ data, position }: { data: BufferSource; position: number }) => {
+      if (access.write(data, { at: position }) < data.byteLength) throw new Error(FULL)
+    }
+  }
+  return {
+    open: async (path) => streamTo(await create(path)),
+    async put(path, text) {
+      const write = await create(path)
+      write({ data: new TextEncoder().encode(text), position: 0 })
+    },
+    async finish() {
+      close()
+    },
+    async discard() {
+      close()
+      await removeScratch(name)
+    },
+  }
+}
+
+/**
+ * `PUT url/path?at=POSITION` with the bytes; `POST url?finish` when all are there; `DELETE url` removes all of it. Each
+ * piece waits for its turn in a scratch file: bodies made of bytes are slow, and blobs of bytes stay in memory for long.
+ */
+function httpStore(url: string): Store {
+  const name = `http-${crypto.randomUUID()}`
+  const underway = new Set<Promise<void>>()
+  let pieces = 0
+  let failed: unknown = null
+  const tell = async (address: string, init: RequestInit) => {
+    const answer = await fetch(address, init)
+    if (!answer.ok) throw new Error(await answer.text())
+  }
+  const put = async (address: string, data: Uint8Array<ArrayBuffer>): Promise<void> => {
+    const all = await folder()
+    const piece = scratchName(name, String(pieces++))
+    const handle = await all.getFileHandle(piece, { create: true })
+    const access = await handle.createSyncAccessHandle()
+    const written = access.write(data, { at: 0 })
+    access.close()
+    if (written < data.byteLength) throw new Error(FULL)
+    await tell(address, { method: 'PUT', body: await handle.getFile() })
+    await all.removeEntry(piece)
+  }
+  /** Sends without waiting for the answer, unless too much is on its way; what went wrong is told at the next call. */
+  const send = async (address: string, data: Uint8Array<ArrayBuffer>): Promise<void> => {
+    while (underway.size >= UNDERWAY) await Promise.race(underway)
+    if (failed) throw failed
+    const sending: Promise<void> = put(address, data)
+      .catch((error: unknown) => void (failed ??= error))
+      .finally(() => underway.delete(sending))
+    underway.add(sending)
+  }
+  return {
+    put: (path, text) => send(`${url}/${encodeURIComponent(path)}?at=0`, new TextEncoder().encode(text)),
+    async open(path) {
+      const address = `${url}/${encodeURIComponent(path)}`
+      // The first file is the one that counts: it is announced before any other.
+      await tell(`${address}?at=0`, { method: 'PUT', body: '' })
+      let end = 0
+      return streamTo(async ({ data, position }) => {
+        // What is written over must not be overtaken by what it replaces, nor by what replaces it in turn.
+        const over = position < end
+        if (over) await Promise.all(underway)
+        end = Math.max(end, position + data.byteLength)
+        await send(`${address}?at=${position}`, data.slice())
+        if (over) await Promise.all(underway)
+      })
+    },
+    async finish() {
+      await Promise.all(underway)
+      if (failed) throw failed
+      await tell(`${url}?finish`, { method: 'POST' })
+    },
+    async discard() {
+      await Promise.all(underway)
+      await removeScratch(name)
+      await tell(url, { method: 'DELETE' })
+    },
+  }
+}
+
+/** A scratch file for reading, after its store was finished. */
+export async function readScratch(name: string, path: string): Promise<File> {
+  return (await (await folder()).getFileHandle(scratchName(name, path))).getFile()
+}
+
+/** Removes the scratch files of one name; none being there is fine. */
+export async function removeScratch(name: string): Promise<void> {
+  const all = await folder()
+  for (const found of await filesIn(all)) if (found.startsWith(`${name}~`)) await all.removeEntry(found)
+}
+
+/** Names under which scratch files are there: after a reload, what killed jobs left behind. */
+export async function listScratch(): Promise<string[]> {
+  return [...new Set((await filesIn(await folder())).map((f) => f.split('~')[0] ?? f))]
+}
+
+async function filesIn(directory: FileSystemDirectoryHandle): Promise<string[]> {
+  const names: string[] = []
+  for await (const name of directory.keys()) names.push(name)
+  return names
+}
