@@ -11,6 +11,10 @@ export default defineConfig({
       },
       {
         resolve: { alias: rooms },
+        test: { name: 'engine', environment: 'node', include: ['test/engine/**/*.engine.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false },
+      },
+      {
+        resolve: { alias: rooms },
         test: {
           name: 'e2e',
           environment: 'node',

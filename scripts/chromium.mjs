@@ -8,7 +8,7 @@ import puppeteer from 'puppeteer-core'
 export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean }} [options] `profile` is kept when given,
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }} [options] `profile` is kept when given,
  * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen
  */
 export async function launchChromium(options = {}) {
@@ -19,7 +19,9 @@ export async function launchChromium(options = {}) {
     headless: true,
     userDataDir: options.profile ?? fresh ?? undefined,
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
-    protocolTimeout: 300_000,
+    // A long render is one call; and who interrupts is answered by whoever started the browser.
+    protocolTimeout: options.patient ? 0 : 300_000,
+    ...(options.patient && { handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false }),
     args: [
       '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
       '--disable-component-update', '--disable-sync',

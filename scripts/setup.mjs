@@ -46,10 +46,10 @@ export async function installPackages() {
   writeFileSync(stamp, lock)
 }
 
-const sources = ['app', 'core', 'media', 'player', 'server', 'standins', 'public', 'nuxt.config.ts', 'package-lock.json', 'scripts/rooms.mjs']
+const appSources = ['app', 'core', 'media', 'player', 'server', 'standins', 'public', 'nuxt.config.ts', 'package-lock.json', 'scripts/rooms.mjs']
 
-/** One digest over every source's path, size and time of change. */
-function sourceState() {
+/** One digest over the contents of every source. */
+function sourceState(sources) {
   const lines = []
   const visit = (path) => {
     const full = join(root, path)
@@ -82,7 +82,7 @@ function runQuietly(program, args, options = {}) {
 /** Builds the player and the application when a source has changed since the last build. */
 export async function buildWhenStale() {
   const stamp = join(root, '.build', 'state')
-  const state = sourceState()
+  const state = sourceState(appSources)
   if (read(stamp) === state && existsSync(join(root, '.output', 'server', 'index.mjs'))) return
   console.log('Building …')
   try {
@@ -92,6 +92,16 @@ export async function buildWhenStale() {
     fail(`The build did not work (${error.message}). The lines above say why.`)
   }
   mkdirSync(join(root, '.build'), { recursive: true })
+  writeFileSync(stamp, state)
+}
+
+/** Builds the engine's page for the command line when one of its sources has changed. */
+export async function buildEngineWhenStale(quiet = false) {
+  const stamp = join(root, '.build', 'engine-state')
+  const state = sourceState(['core', 'media', 'package-lock.json', 'scripts/rooms.mjs'])
+  if (read(stamp) === state && existsSync(join(root, '.build', 'engine', 'index.html'))) return
+  if (!quiet) console.error('Building the engine …')
+  await runQuietly('npx', ['vite', 'build', '-c', 'media/vite.config.ts'])
   writeFileSync(stamp, state)
 }
 

@@ -1,4 +1,4 @@
-// npm test: installs what is missing, then type check, lint, unit tests and end-to-end tests, in that order.
+// npm test: installs what is missing, then type check, lint, unit tests, the engine's tests and end-to-end tests, in that order.
 import { buildWhenStale, checkNode, chosenPort, fail, installDebian, installPackages, portIsFree, run } from './setup.mjs'
 
 if (process.argv.includes('--help')) {
@@ -13,6 +13,7 @@ await installPackages()
 installDebian([
   { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
   { name: 'ffmpeg', program: ['/usr/bin/ffprobe'] },
+  { name: 'flite', program: ['/usr/bin/flite'] },
   { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_continuous'] },
   { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
   { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
@@ -21,6 +22,7 @@ const steps = [
   ['Type check', 'npm', ['run', '--silent', 'typecheck']],
   ['Lint', 'npm', ['run', '--silent', 'lint']],
   ['Unit tests', 'npm', ['run', '--silent', 'test:unit']],
+  ['Engine tests', 'npm', ['run', '--silent', 'test:engine']],
 ]
 try {
   await run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
