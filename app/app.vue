@@ -2,6 +2,7 @@
 import { ElConfigProvider, ElMessage } from 'element-plus'
 import { useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
+import { startAgain } from '~/services/again'
 import { seedDemo } from '~/services/demo'
 
 const jobs = useJobs()
@@ -13,7 +14,7 @@ onMounted(async () => {
     await takeKeyFromAddress()
     await seedDemo()
     ready.value = true
-    await jobs.tidyUp()
+    for (const job of await jobs.tidyUp()) void startAgain(job, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
     await recoverTakes(jobs, () => ElMessage({ type: 'warning', duration: 8000, showClose: true, message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.' }))
   } catch (error) {
     if (ready.value) ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) })

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-vue-next'
-import { arrange } from '#core/picture/layout'
+import { layoutAt } from '#core/edit/edit'
+import { arrange, frameSize } from '#core/picture/layout'
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { frameLength } from '#core/time/frames'
@@ -19,7 +20,11 @@ const sizes = computed(() => {
   const of = (kind: string) => media.urls.value.find((u) => u.feed.kind === kind)?.feed ?? null
   return { screen: of('screen'), camera: of('camera') }
 })
-const layout = computed(() => arrange(desk.state?.layout ?? 'inset', sizes.value))
+const layout = computed(() => {
+  const frame = desk.state && frameSize(sizes.value, desk.state.layout)
+  return desk.state && frame ? { frame, placed: arrange(layoutAt(desk.state, desk.time), sizes.value, frame) } : null
+})
+const isInset = computed(() => desk.state !== null && layoutAt(desk.state, desk.time) === 'inset' && layout.value?.placed.length === 2)
 const boxStyle = (kind: 'screen' | 'camera') => {
   const placed = layout.value?.placed.find((p) => p.kind === kind)
   const frame = layout.value?.frame
@@ -39,7 +44,7 @@ const step = (frames: number) => media.seek(recorded(desk.time + frames * frameL
     <div class="box" @click="media.toggle()">
       <p v-if="stillSettling" class="wait" role="status">{{ desk.take?.state === 'broken' ? desk.take.note : 'The recording is being made ready …' }}</p>
       <div v-else-if="layout" class="frame" :style="{ aspectRatio: `${layout.frame.width} / ${layout.frame.height}` }">
-        <video v-for="p in pictures" :key="p.feed.kind" :ref="(el) => media.attach(p.feed.kind, el as HTMLVideoElement | null)" :src="p.url" :style="boxStyle(p.feed.kind as 'screen' | 'camera')" :class="{ inset: p.feed.kind === 'camera' && layout.placed.length > 1 }" muted playsinline preload="auto" :aria-label="p.feed.label" />
+        <video v-for="p in pictures" :key="p.feed.kind" :ref="(el) => media.attach(p.feed.kind, el as HTMLVideoElement | null)" :src="p.url" :style="boxStyle(p.feed.kind as 'screen' | 'camera')" :class="{ inset: p.feed.kind === 'camera' && isInset }" muted playsinline preload="auto" :aria-label="p.feed.label" />
         <p v-if="line" class="caption"><span>{{ plainText(line.text) }}</span></p>
         <p v-if="where.kind === 'removed'" class="gone">Taken out</p>
       </div>

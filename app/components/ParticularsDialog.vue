@@ -3,9 +3,11 @@ import { ElMessageBox } from 'element-plus'
 import { db } from '~/db/database'
 import { deleteLecture } from '~/services/lectures'
 import { useDesk } from '~/stores/desk'
+import { useJobs } from '~/stores/jobs'
 
 const emit = defineEmits<{ close: [] }>()
 const desk = useDesk()
+const jobs = useJobs()
 const courses = useLive(() => db.courses.toArray())
 const course = computed(() => courses.value?.find((c) => c.id === desk.lecture?.courseId))
 
@@ -15,8 +17,10 @@ async function remove(): Promise<void> {
   const published = desk.parts?.release ? ' What was published stays on the course page.' : ''
   const sure = await ElMessageBox.confirm(`The recording, its edit, captions and questions are deleted from this browser for good.${published}`, `Delete “${lecture.title}”?`, { confirmButtonText: 'Delete it', cancelButtonText: 'Keep it', confirmButtonClass: 'el-button--danger', type: 'warning' }).then(() => true, () => false)
   if (!sure) return
-  await navigateTo('/')
+  // Deleted before the page is left: whoever closes the tab on the term has seen it gone.
+  await jobs.cancelOf(lecture.id)
   await deleteLecture(lecture.id)
+  await navigateTo('/')
 }
 </script>
 

@@ -5,16 +5,30 @@ import { plainText } from '#core/captions/text'
 import { projectRange } from '#core/time/time-map'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
+import type { SoundTreatment } from '#core/schema/edit'
+import { openProposals } from '#core/sound/silence'
+import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
 import { takeMediaKey } from '~/composables/use-take-media'
 import { injectStrict } from '~/utils/inject'
 
+/** Usual loudness of speech on the web, LUFS. */
+const TARGET = -16
 const desk = useDesk()
 const media = injectStrict(takeMediaKey)
 const tab = ref('edits')
 const from = ref(0)
 const to = ref(0)
 watch(() => desk.selection, (s) => { if (s) { from.value = s.from; to.value = s.to } })
+const analysis = useLive(async () => {
+  const takeId = desk.take?.id
+  return takeId ? ((await db.analyses.get(takeId)) ?? null) : null
+}, [() => desk.take?.id])
+const proposals = computed(() => openProposals(desk.map, analysis.value?.sound?.proposals ?? []).filter((p) => !analysis.value?.left?.includes(p.from)))
+const leave = (from: number) => analysis.value && db.analyses.update(analysis.value.takeId, { left: [...(analysis.value.left ?? []), from] })
+const decibels = (x: number) => (Number.isFinite(x) ? x.toFixed(1).replace('-', '−') : '−∞')
+const treatment = computed(() => desk.state?.sound)
+const treat = (change: Partial<SoundTreatment>) => treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
 const takenOut = computed(() => desk.map.duration - desk.map.length)
 const twoPictures = computed(() => (desk.take?.feeds.filter((f) => f.kind !== 'sound').length ?? 0) > 1)
 const select = () => { if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) } }
@@ -26,34 +40,59 @@ async function takeOut(): Promise<void> {
 
 <template>
   <div class="sheet">
-    <div class="block">
-      <h2>Take out</h2>
-      <p class="quiet">Drag over the sound, or type. The recording itself is never changed.</p>
-      <div class="row">
-        <TimeField v-model="from" label="From" :max="desk.map.duration" /><TimeField v-model="to" label="To" :max="desk.map.duration" />
-        <el-button type="primary" class="low" :disabled="to <= from" @click="takeOut"><Scissors :size="15" aria-hidden="true" /> Take out</el-button>
-      </div>
-      <p class="small"><el-button link @click="from = desk.time">From the playhead</el-button> <el-button link @click="to = desk.time">To the playhead</el-button></p>
-      <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
-    </div>
-    <div v-if="twoPictures" class="block">
-      <h2>Pictures</h2>
-      <el-radio-group :model-value="desk.state?.layout" aria-label="Pictures" @update:model-value="desk.command({ do: 'layout', layout: $event as 'inset' | 'screen' | 'camera' })">
-        <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio><el-radio value="camera">Camera</el-radio>
-      </el-radio-group>
-    </div>
     <el-tabs v-model="tab" class="tabs">
-      <el-tab-pane name="edits" label="Edits">
+      <el-tab-pane name="edits" label="Cut">
+        <div class="block">
+          <h2>Take out</h2>
+          <p class="quiet">Drag over the sound, or type. The recording stays as it is.</p>
+          <div class="row">
+            <TimeField v-model="from" label="From" :max="desk.map.duration" /><TimeField v-model="to" label="To" :max="desk.map.duration" />
+            <el-button type="primary" class="low" :disabled="to <= from" @click="takeOut"><Scissors :size="15" aria-hidden="true" /> Take out</el-button>
+          </div>
+          <p class="small"><el-button link @click="from = desk.time">From the playhead</el-button> <el-button link @click="to = desk.time">To the playhead</el-button></p>
+          <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
+        </div>
+        <div v-if="twoPictures" class="block">
+          <h2>Pictures</h2>
+          <el-radio-group :model-value="desk.state?.layout" aria-label="Pictures" @update:model-value="desk.command({ do: 'layout', layout: $event as 'inset' | 'screen' | 'camera' | 'beside' })">
+            <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio><el-radio value="camera">Camera</el-radio><el-radio value="beside">Side by side</el-radio>
+          </el-radio-group>
+        </div>
         <div class="row">
           <el-button :disabled="!desk.edit || !canUndo(desk.edit)" @click="desk.undo()"><Undo2 :size="15" aria-hidden="true" /> Undo</el-button>
           <el-button :disabled="!desk.edit || !canRedo(desk.edit)" @click="desk.redo()"><Redo2 :size="15" aria-hidden="true" /> Redo</el-button>
-          <el-button :disabled="!desk.state?.removed.length" @click="desk.command({ do: 'restore-all' })">Back to the original</el-button>
+          <el-button :disabled="!desk.edit?.applied" @click="desk.command({ do: 'restore-all' })">Back to the original</el-button>
         </div>
         <p class="quiet sum">{{ takenOut > 0.01 ? `${sayDuration(takenOut)} taken out; ${sayDuration(desk.map.length)} are left.` : 'Nothing is taken out.' }}</p>
         <ol class="edits" aria-label="List of edits">
           <li><button type="button" :class="{ at: desk.edit?.applied === 0 }" @click="desk.goTo(0)">The recording as it was made</button></li>
           <li v-for="(c, i) in desk.edit?.commands" :key="i"><button type="button" :class="{ at: desk.edit?.applied === i + 1, undone: i >= (desk.edit?.applied ?? 0) }" @click="desk.goTo(i + 1)">{{ describe(c) }}<span v-if="i >= (desk.edit?.applied ?? 0)" class="unseen"> (undone)</span></button></li>
         </ol>
+      </el-tab-pane>
+      <el-tab-pane name="proposed" :label="proposals.length ? `Proposed (${proposals.length})` : 'Proposed'">
+        <p v-if="!analysis?.sound" class="quiet">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The sound is still being looked through.' : 'There is no sound to find pauses in.' }}</p>
+        <p v-else-if="!proposals.length" class="quiet">No silence at either end and no long pause is left.</p>
+        <ul v-else class="proposals" aria-label="Proposed cuts">
+          <li v-for="p in proposals" :key="p.from">
+            <button type="button" class="hear" :title="`Play from ${formatTimecode(p.from, 1)}`" @click="media.seek(recorded(Math.max(0, p.from - 1)))"><span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}</button>
+            <el-button size="small" :aria-label="`Take out ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`" @click="desk.remove(p.from, p.to)">Take out</el-button>
+            <el-button size="small" text :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`" @click="leave(p.from)">Leave</el-button>
+          </li>
+        </ul>
+      </el-tab-pane>
+      <el-tab-pane name="sound" label="Sound">
+        <template v-if="analysis?.sound">
+          <dl class="facts">
+            <div><dt>Loudness</dt><dd class="mono">{{ decibels(analysis.sound.loudness.integrated) }} LUFS</dd></div>
+            <div><dt>True peak</dt><dd class="mono">{{ decibels(analysis.sound.loudness.truePeak) }} dBTP</dd></div>
+            <div><dt>Noise floor</dt><dd class="mono">{{ decibels(analysis.sound.noiseFloor) }} dBFS</dd></div>
+          </dl>
+          <p v-if="analysis.sound.clipping.length" class="notice warn">The sound clips in {{ analysis.sound.clipping.length === 1 ? 'one place' : `${analysis.sound.clipping.length} places` }}, the first at {{ formatTimecode(analysis.sound.clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.</p>
+          <p><el-checkbox :model-value="treatment?.noise === 'reduce'" @update:model-value="treat({ noise: $event ? 'reduce' : 'keep' })">Take out steady noise</el-checkbox></p>
+          <p><el-checkbox :model-value="treatment?.loudness !== null" @update:model-value="treat({ loudness: $event ? TARGET : null })">Bring speech to {{ decibels(TARGET) }} LUFS</el-checkbox></p>
+          <p class="quiet">Both are done when the lecture is published; here it plays as it was recorded.</p>
+        </template>
+        <p v-else class="quiet">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
       </el-tab-pane>
       <el-tab-pane name="transcript" label="Transcript">
         <p v-if="!desk.captions?.cues.length" class="quiet">There are no captions yet; draft them in the next step.</p>
@@ -64,13 +103,16 @@ async function takeOut(): Promise<void> {
 </template>
 
 <style scoped>
-.sheet { display: flex; flex-direction: column; gap: 14px; }
+.block { margin-bottom: 16px; }
 .row { display: flex; gap: 8px; align-items: end; flex-wrap: wrap; } .row .el-button { margin: 0; }
 .small { margin: 6px 0 0; } .sum { margin: 10px 0 4px; }
 .quiet { margin-bottom: 6px; }
 .edits { list-style: none; padding: 0; margin: 0; }
 .edits button { display: block; width: 100%; text-align: left; border: 0; border-left: 3px solid transparent; background: none; padding: 4px 10px; cursor: pointer; }
 .edits button:hover { background: var(--snow); } .edits .at { border-left-color: var(--tarn); background: var(--tarn-wash); } .edits .undone { color: #6d7b7f; text-decoration: line-through; }
+.proposals { list-style: none; margin: 0; padding: 0; } .proposals li { display: flex; align-items: center; gap: 6px; border-bottom: 1px solid var(--hairline); padding: 4px 0; } .proposals .el-button { margin: 0; }
+.hear { flex: 1; text-align: left; border: 0; background: none; padding: 2px 4px; cursor: pointer; border-radius: 5px; } .hear:hover { background: var(--snow); }
+.facts { display: flex; gap: 22px; margin: 4px 0 10px; } .facts dt { color: var(--quiet); font-size: 14px; } .facts dd { margin: 0; }
 .script { line-height: 1.75; } .script button { border: 0; background: none; padding: 0 2px; cursor: pointer; text-align: left; display: inline; border-radius: 3px; }
 .script .now { background: var(--marigold-wash); } .script .gone { text-decoration: line-through; color: #8e4a42; }
 </style>

@@ -34,6 +34,7 @@ const peaks = useLive(async () => {
   const takeId = desk.take?.id
   return takeId ? ((await db.peaks.get(takeId))?.levels ?? null) : null
 }, [() => desk.take?.id])
+const hasPicture = computed(() => desk.take?.feeds.some((f) => f.kind !== 'sound') ?? false)
 const soundOffset = computed(() => desk.take?.feeds.find((f) => f.kind === 'sound')?.offset ?? 0)
 
 const ticks = computed(() => {
@@ -155,13 +156,14 @@ defineExpose({ setZoom })
   <section class="line surface" aria-label="Time line">
     <div class="side">
       <span class="lane ruler-name"><button type="button" aria-label="Zoom out" @click="setZoom(0.5)"><ZoomOut :size="15" /></button><button type="button" aria-label="Zoom in" @click="setZoom(2)"><ZoomIn :size="15" /></button></span>
-      <span class="lane sound">Sound</span><span class="lane">Captions</span><span class="lane">Questions</span>
+      <span v-if="hasPicture" class="lane pictures">Pictures</span><span class="lane sound">Sound</span><span class="lane">Captions</span><span class="lane">Questions</span>
     </div>
     <div ref="viewport" class="viewport" @scroll="scrollLeft = ($event.target as HTMLElement).scrollLeft" @pointermove="move" @pointerup="end" @pointercancel="drag = preview = null" @wheel="wheel">
-      <div class="track" :style="{ width: `${axis.width}px` }">
+      <div class="track" :style="{ 'width': `${axis.width}px`, '--pictures': hasPicture ? '42px' : '0px' }">
         <div class="lane ruler" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="Math.round(desk.map.length)" :aria-valuenow="Math.round(toResult(desk.map, desk.time).at)" :aria-valuetext="formatTimecode(toResult(desk.map, desk.time).at, 1)" @pointerdown="media.seek(timeAt($event))">
           <span v-for="t in ticks" :key="t.x" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
         </div>
+        <div v-if="hasPicture" class="lane pictures" @pointerdown="media.seek(timeAt($event))"><PictureLane :axis="axis" :from="scrollLeft" :width="width" /></div>
         <div class="lane sound" @pointerdown="begin($event, { kind: 'select', from: timeAt($event) })">
           <WaveForm v-if="peaks?.length" :levels="peaks" :axis="axis" :scale="scale" :from="scrollLeft" :width="width" :offset="soundOffset" />
           <p v-else class="quiet none">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The waveform is being drawn …' : 'No sound' }}</p>
@@ -200,11 +202,12 @@ defineExpose({ setZoom })
 .side button { border: 0; background: none; padding: 3px; border-radius: 5px; cursor: pointer; display: grid; }
 .lane { height: 30px; border-bottom: 1px solid var(--hairline); position: relative; }
 .lane:last-of-type { border-bottom: 0; }
-.lane.ruler, .ruler-name { height: 24px; } .ruler-name { padding-left: 8px !important; gap: 4px; } .lane.sound { height: 76px; }
+.lane.ruler, .ruler-name { height: 24px; } .ruler-name { padding-left: 8px !important; gap: 4px; } .lane.sound { height: 76px; } .lane.pictures { height: 42px; }
 .viewport { overflow-x: auto; overflow-y: hidden; position: relative; scrollbar-width: thin; }
 .track { position: relative; min-height: 100%; }
 .ruler { cursor: pointer; } .ruler:focus-visible, .seam button:focus-visible { outline-offset: -3px; }
 .tick { position: absolute; border-left: 1px solid #b9c3c0; padding-left: 4px; font-size: 11px; color: var(--quiet); height: 100%; line-height: 24px; pointer-events: none; }
+.pictures { cursor: pointer; overflow: hidden; }
 .sound { cursor: text; } .none { margin: 0; padding: 24px 12px; font-size: 14px; }
 .selection { position: absolute; inset-block: 0; background: rgb(227 160 8 / 26%); border-inline: 2px solid var(--marigold); pointer-events: none; }
 .cue { position: absolute; top: 4px; height: 22px; border: 1px solid #b9ccd0; background: var(--tarn-wash); border-radius: 4px; font-size: 12px; padding: 0 4px; overflow: hidden; white-space: nowrap; text-overflow: ellipsis; cursor: pointer; text-align: left; }
@@ -218,7 +221,7 @@ defineExpose({ setZoom })
 .back { position: absolute; left: 50%; bottom: 34px; transform: translateX(-50%); border: 1px solid var(--ember); background: var(--paper); color: #7d261d; border-radius: 6px; padding: 1px 9px; font-size: 13px; cursor: pointer; z-index: 3; white-space: nowrap; }
 .previewed { position: absolute; top: 24px; bottom: 0; background: rgb(178 58 46 / 24%); z-index: 4; pointer-events: none; }
 .ghost { position: absolute; top: 24px; bottom: 0; width: 2px; background: var(--marigold); z-index: 4; pointer-events: none; }
-.trim { position: absolute; top: 24px; height: 76px; width: 9px; background: var(--tarn); cursor: ew-resize; z-index: 3; } .trim.start { border-radius: 0 6px 6px 0; } .trim.end { border-radius: 6px 0 0 6px; }
+.trim { position: absolute; top: calc(24px + var(--pictures)); height: 76px; width: 9px; background: var(--tarn); cursor: ew-resize; z-index: 3; } .trim.start { border-radius: 0 6px 6px 0; } .trim.end { border-radius: 6px 0 0 6px; }
 .playhead { position: absolute; top: 0; bottom: 0; width: 2px; margin-left: -1px; background: var(--ink); z-index: 5; pointer-events: none; }
 .playhead::before { content: ''; position: absolute; top: 0; left: -5px; border: 6px solid transparent; border-top: 9px solid var(--ink); border-bottom: 0; }
 </style>

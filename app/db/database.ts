@@ -10,6 +10,7 @@ import type { Place } from '#core/schema/publication'
 import type { QuestionSet } from '#core/schema/questions'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
+import type { SoundAnalysis } from '#core/sound/analysis'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -43,6 +44,8 @@ export interface JobRow {
   progress: number
   says: string
   startedAt: string
+  /** How to start it again when the page is closed meanwhile; absent for what is found again by itself. */
+  again?: { do: 'captions' } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
 }
 
 export type EditRow = { lectureId: string; edit: EditDocument }
@@ -50,6 +53,26 @@ export type CaptionRow = { lectureId: string; track: CaptionTrack }
 export type QuestionRow = { lectureId: string; set: QuestionSet }
 export type ResponseRow = StoredEvent & { publicationId: string }
 export type PeakRow = { takeId: string; levels: PeakLevel[] }
+
+/** What was found out about a take, pass by pass: a pass that is not there yet is still to be made. */
+export interface AnalysisRow {
+  takeId: string
+  sound?: Omit<SoundAnalysis, 'peaks'>
+  /** Starts of proposed cuts that a person decided to leave, s. */
+  left?: number[]
+  /** Whether every thumbnail is there. */
+  thumbnails?: boolean
+  /** When slides appeared, s of recorded time; their stills are thumbnails of kind `slide`. */
+  slides?: number[]
+}
+
+/** A small picture of a take at an instant of recorded time, s. */
+export interface StillRow {
+  takeId: string
+  kind: 'thumbnail' | 'slide'
+  at: number
+  image: Blob
+}
 
 export class ThawDatabase extends Dexie {
   declare courses: EntityTable<Course, 'id'>
@@ -62,6 +85,8 @@ export class ThawDatabase extends Dexie {
   declare questions: EntityTable<QuestionRow, 'lectureId'>
   declare releases: EntityTable<ReleaseRow, 'lectureId'>
   declare peaks: EntityTable<PeakRow, 'takeId'>
+  declare analyses: EntityTable<AnalysisRow, 'takeId'>
+  declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
   declare responses: Table<ResponseRow, [string, number]>
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
@@ -88,6 +113,7 @@ export class ThawDatabase extends Dexie {
       jobs: 'id, lectureId, state',
       settings: 'key',
     })
+    this.version(2).stores({ analyses: 'takeId', stills: '[takeId+kind+at], takeId' })
   }
 }
 

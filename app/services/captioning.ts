@@ -67,5 +67,5 @@ export async function draftCaptions(take: Take, jobs: ReturnType<typeof useJobs>
     if (!finished) throw new Error('The connection to the recogniser was lost. Start it again; nothing was changed.')
     if (words.length === 0) throw new Error('The recogniser heard no words. Check that the lecture has speech in it.')
     await db.captions.put({ lectureId: take.lectureId, track: newTrack({ cues: reflow(words, newId) }, 'recogniser') })
-  })
+  }, { do: 'captions' })
 }

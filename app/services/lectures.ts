@@ -100,10 +100,12 @@ export async function createLecture(courseId: string, week: number, title: strin
 export async function deleteLecture(lectureId: string): Promise<void> {
   const takes = await db.takes.where('lectureId').equals(lectureId).toArray()
   const shared = [db.lectures, db.edits, db.captions, db.questions, db.releases, db.posters]
-  await db.transaction('rw', [...shared, db.takes, db.files, db.chunks, db.peaks, db.jobs], async () => {
+  await db.transaction('rw', [...shared, db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.jobs], async () => {
     for (const take of takes) {
       for (const feed of take.feeds) await removeFile(feed.fileId)
       await db.peaks.delete(take.id)
+      await db.analyses.delete(take.id)
+      await db.stills.where('takeId').equals(take.id).delete()
       await db.takes.delete(take.id)
     }
     await Promise.all([db.lectures.delete(lectureId), db.edits.delete(lectureId), db.captions.delete(lectureId), db.questions.delete(lectureId), db.releases.delete(lectureId), db.posters.delete(lectureId)])

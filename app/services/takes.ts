@@ -1,10 +1,12 @@
 /** A take from its first chunk to a whole, analysed recording; also what a crash left behind. */
 import { proxy } from 'comlink'
-import { db } from '~/db/database'
+import { db, type AnalysisRow } from '~/db/database'
 import { readFile, removeFile, storeFile } from '~/db/files'
 import type { Feed, Take } from '#core/schema/lecture'
 import { apply, newEdit } from '#core/edit/edit'
-import { recorded } from '#core/time/units'
+import type { PeakLevel } from '#core/sound/peaks'
+import { recorded, type RecordedRange } from '#core/time/units'
+import type { Thumbnail } from '#media/analyse/picture'
 import type { JobContext, useJobs } from '~/stores/jobs'
 import { newId } from './ids'
 
@@ -69,19 +71,60 @@ export async function settleTake(take: Take, jobs: Jobs): Promise<void> {
   await analyseTake(take.id, jobs)
 }
 
-/** Peaks and a still for the card. */
+/** Thumbnails along the whole of a take. Zoomed in, more are made for what is seen. */
+const THUMBNAILS = 60
+
+/**
+ * Looks a take through: a still for its card, the sound, thumbnails, slides. Each pass is kept as soon as it is made,
+ * so that one which was cut off goes on with the next.
+ */
 export async function analyseTake(takeId: string, jobs: Jobs): Promise<void> {
   const take = await db.takes.get(takeId)
   if (!take) return
   await jobs.start('analyse', take.lectureId, 'Drawing the waveform', async ({ engine, progress }) => {
-    const picture = take.feeds.find((f) => f.kind === 'screen') ?? take.feeds.find((f) => f.kind === 'camera')
+    const known = (await db.analyses.get(takeId)) ?? { takeId }
+    const keep = async (found: Partial<AnalysisRow>) => void (await db.analyses.put(Object.assign(known, found)))
+    const screen = take.feeds.find((f) => f.kind === 'screen')
+    const picture = screen ?? take.feeds.find((f) => f.kind === 'camera')
     const pictureFile = picture && (await readFile(picture.fileId))
-    if (picture && pictureFile) await db.posters.put({ lectureId: take.lectureId, image: await engine.poster(pictureFile, Math.min(5, picture.duration / 3)) })
     const sound = take.feeds.find((f) => f.kind === 'sound')
     const soundFile = sound && (await readFile(sound.fileId))
-    const levels = soundFile ? await engine.computePeaks(soundFile, proxy((share: number) => progress(share))) : []
-    await db.peaks.put({ takeId, levels })
+    if (picture && pictureFile && !(await db.posters.get(take.lectureId))) await db.posters.put({ lectureId: take.lectureId, image: await engine.poster(pictureFile, Math.min(5, picture.duration / 3)) })
+    if (sound && soundFile && !known.sound) {
+      const { peaks, ...found } = await engine.analyseSound(soundFile, proxy((share: number, levels: PeakLevel[] | null) => {
+        progress(0.3 * share)
+        if (levels) void db.peaks.put({ takeId, levels })
+      }))
+      await db.peaks.put({ takeId, levels: peaks })
+      const shift = <R extends RecordedRange>(r: R): R => ({ ...r, from: recorded(r.from + sound.offset), to: recorded(r.to + sound.offset) })
+      // Sound often ends a little before the picture; what is cut off the end reaches to the end of both.
+      const proposals = found.proposals.map(shift).map((p) => (p.reason === 'end' ? { ...p, to: recorded(take.duration) } : p))
+      await keep({ sound: { ...found, silences: found.silences.map(shift), clipping: found.clipping.map(shift), proposals } })
+    }
+    if (!sound) await db.peaks.put({ takeId, levels: [] })
+    if (picture && pictureFile && !known.thumbnails) {
+      progress(0.3, 'Making thumbnails')
+      await engine.thumbnails(pictureFile, 0, picture.duration, THUMBNAILS, proxy(({ at, image }: Thumbnail) => void db.stills.put({ takeId, kind: 'thumbnail', at: at + picture.offset, image })))
+      await keep({ thumbnails: true })
+    }
+    // A file that was brought in may be a film of a speaker; slides are looked for where slides were shown.
+    const screenFile = screen && (await readFile(screen.fileId))
+    if (screen && screenFile && !known.slides) {
+      progress(0.4, 'Looking for slides')
+      const found = await engine.slides(screenFile, proxy((share: number) => progress(0.4 + 0.6 * share)))
+      await db.stills.bulkPut(found.map(({ at, still }) => ({ takeId, kind: 'slide' as const, at: at + screen.offset, image: still })))
+      await keep({ slides: found.map((s) => s.at + screen.offset) })
+    }
+    await keep({})
+    progress(1, 'Looked through')
   })
+}
+
+/** Whether something of a take is still to be looked through. */
+async function isUnseen(take: Take): Promise<boolean> {
+  const known = await db.analyses.get(take.id)
+  const has = (kind: Feed['kind']) => take.feeds.some((f) => f.kind === kind)
+  return !known || (has('sound') && !known.sound) || ((has('screen') || has('camera')) && !known.thumbnails) || (has('screen') && !known.slides)
 }
 
 /**
@@ -97,5 +140,5 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
       await settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs)
     })
   for (const take of await db.takes.where('state').equals('whole').toArray())
-    if (!(await db.peaks.get(take.id))) await analyseTake(take.id, jobs)
+    if (await isUnseen(take)) await analyseTake(take.id, jobs)
 }

@@ -16,7 +16,7 @@ import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
 import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
 
-const emptyMap: TimeMap = { duration: recorded(0), length: 0 as TimeMap['length'], kept: [], removed: [] }
+const emptyMap: TimeMap = { duration: recorded(0), length: 0 as TimeMap['length'], kept: [], inserts: [], removed: [] }
 
 export const useDesk = defineStore('desk', () => {
   const parts = shallowRef<LectureParts | null>(null)

@@ -1,0 +1,80 @@
+import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
+import { bisector } from 'd3-array'
+import { useDebounceFn } from '@vueuse/core'
+import { computed, onScopeDispose, shallowRef, watch } from 'vue'
+import { db, type StillRow } from '~/db/database'
+import { readFile } from '~/db/files'
+import type { Take } from '#core/schema/lecture'
+import type { Thumbnail } from '#media/analyse/picture'
+import type { Engine } from '#media/worker'
+
+/** Finer pictures kept at most; they are made again when they are wanted again. */
+const KEPT = 400
+const byTime = bisector((s: { at: number }) => s.at)
+
+/**
+ * The small pictures of a take: those along the whole of it, which its analysis made, and finer ones for what is
+ * looked at. A worker for these is started when the first is wanted and ends with the scope.
+ */
+export function useStills(take: () => Take | null) {
+  const rows = useLive(async () => {
+    const takeId = take()?.id
+    return takeId ? db.stills.where('takeId').equals(takeId).sortBy('at') : []
+  }, [() => take()?.id])
+  const of = (kind: StillRow['kind']) => rows.value?.filter((r) => r.kind === kind) ?? []
+  const finer = shallowRef<Thumbnail[]>([])
+  const thumbnails = computed(() => [...of('thumbnail'), ...finer.value].sort((a, b) => a.at - b.at))
+
+  const urls = new Map<Blob, string>()
+  const urlOf = (image: Blob): string => {
+    const url = urls.get(image) ?? URL.createObjectURL(image)
+    urls.set(image, url)
+    return url
+  }
+  const dropUrls = () => {
+    urls.forEach((url) => URL.revokeObjectURL(url))
+    urls.clear()
+  }
+  watch(rows, dropUrls, { flush: 'sync' })
+
+  let worker: Worker | null = null
+  let engine: Remote<Engine> | null = null
+  let busy = false
+  const end = () => {
+    engine?.[releaseProxy]()
+    worker?.terminate()
+    worker = engine = null
+    finer.value = []
+  }
+  watch(() => take()?.id, end)
+  onScopeDispose(() => {
+    end()
+    dropUrls()
+  })
+
+  const nearest = (at: number): Thumbnail | undefined => thumbnails.value[byTime.center(thumbnails.value, at)]
+
+  /** Makes pictures for these instants (s, in order) where the nearest one is further away than the next place. */
+  const refine = useDebounceFn(async (times: readonly number[]) => {
+    const feed = take()?.feeds.find((f) => f.kind === 'screen') ?? take()?.feeds.find((f) => f.kind === 'camera')
+    const [first, second] = times
+    const last = times.at(-1)
+    if (busy || !feed || first === undefined || second === undefined || last === undefined) return
+    const step = second - first
+    if (!times.some((t) => Math.abs((nearest(t)?.at ?? Infinity) - t) > step)) return
+    const file = await readFile(feed.fileId)
+    if (!file) return
+    busy = true
+    try {
+      worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
+      engine ??= wrap<Engine>(worker)
+      const made: Thumbnail[] = []
+      await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length + 1, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
+      finer.value = [...finer.value, ...made].slice(-KEPT)
+    } finally {
+      busy = false
+    }
+  }, 300)
+
+  return { slides: computed(() => of('slide')), nearest, urlOf, refine }
+}
