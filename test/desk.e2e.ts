@@ -38,8 +38,9 @@ describe('with the mouse', () => {
   test('a stretch is dragged over the sound and taken out', async () => {
     await desk('layers', 'tidied')
     const before = await length()
-    const lane = await box('.viewport')
-    await drag(lane.x + 0.4 * lane.width, lane.x + 0.5 * lane.width, lane.y + 60)
+    const line = await box('.viewport')
+    const sound = await box('.lane.sound canvas')
+    await drag(line.x + 0.4 * line.width, line.x + 0.5 * line.width, sound.y + sound.height / 2)
     await who.page.waitForSelector('.selection')
     await who.page.keyboard.press('Delete')
     await who.see('Took out')

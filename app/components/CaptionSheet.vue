@@ -54,7 +54,6 @@ async function draft(): Promise<void> {
   if (problem.value || !(await askForAuthor())) return
   try {
     await draftCaptions(desk.take, jobs)
-    await desk.refresh()
   } catch (error) {
     if (!(error instanceof JobCancelled)) problem.value = error instanceof Error ? error.message : String(error)
   }

@@ -54,23 +54,33 @@ export function useStills(take: () => Take | null) {
 
   const nearest = (at: number): Thumbnail | undefined => thumbnails.value[byTime.center(thumbnails.value, at)]
 
-  /** Makes pictures for these instants (s, in order) where the nearest one is further away than the next place. */
-  const refine = useDebounceFn(async (times: readonly number[]) => {
+  let wanted: readonly number[] | null = null
+  /** Makes pictures between the first and the last of these instants (s, in order) where the nearest one is further away than the next instant. */
+  async function make(times: readonly number[]): Promise<void> {
     const feed = take()?.feeds.find((f) => f.kind === 'screen') ?? take()?.feeds.find((f) => f.kind === 'camera')
     const [first, second] = times
     const last = times.at(-1)
-    if (busy || !feed || first === undefined || second === undefined || last === undefined) return
+    if (!feed || first === undefined || second === undefined || last === undefined) return
     const step = second - first
     if (!times.some((t) => Math.abs((nearest(t)?.at ?? Infinity) - t) > step)) return
     const file = await readFile(feed.fileId)
     if (!file) return
+    worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
+    engine ??= wrap<Engine>(worker)
+    const made: Thumbnail[] = []
+    await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length + 1, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
+    finer.value = [...finer.value, ...made].slice(-KEPT)
+  }
+  /** One after the other; of what is wanted while some are being made, only the latest counts. */
+  const refine = useDebounceFn(async (times: readonly number[]) => {
+    wanted = times
+    if (busy) return
     busy = true
     try {
-      worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-      engine ??= wrap<Engine>(worker)
-      const made: Thumbnail[] = []
-      await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length + 1, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
-      finer.value = [...finer.value, ...made].slice(-KEPT)
+      for (let next: readonly number[] | null = wanted; next; next = wanted) {
+        wanted = null
+        await make(next)
+      }
     } finally {
       busy = false
     }

@@ -48,9 +48,16 @@ export const useDesk = defineStore('desk', () => {
     problem.value = ''
   }
 
-  /** Takes over what a job changed in the database meanwhile; the playhead stays. */
+  /** Takes over what a job changed in the database meanwhile; the playhead stays, and what is changed here while reading wins. */
   async function refresh(): Promise<void> {
-    if (parts.value) parts.value = await loadParts(parts.value.lecture.id)
+    for (;;) {
+      const before = parts.value
+      if (!before) return
+      const found = await loadParts(before.lecture.id)
+      if (parts.value !== before) continue
+      parts.value = found
+      return
+    }
   }
 
   function put<K extends keyof LectureParts>(key: K, value: LectureParts[K]): void {

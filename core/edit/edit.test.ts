@@ -127,7 +127,7 @@ describe('what is put in and laid over', () => {
   })
 
   it('is changed by another command of the same id, and takes its length from what it is', () => {
-    const video: EditCommand = { do: 'insert', id: 'i', at: recorded(20), what: { kind: 'video', file: 'calving.mp4', from: 3, to: 11.5 } }
+    const video = { do: 'insert', id: 'i', at: recorded(20), what: { kind: 'video', file: 'calving.mp4', from: recorded(3), to: recorded(11.5) } } as const satisfies EditCommand
     const edit = applyAll([picture('i', 10), video])
     expect(editState(edit).inserts).toEqual([{ id: 'i', at: 20, length: 8.5, what: video.what }])
   })
@@ -156,7 +156,7 @@ describe('what is put in and laid over', () => {
 
   it.each<[string, EditCommand, RegExp]>([
     ['a stretch that ends before it begins', mask('m', 9, 8), /end of a stretch/],
-    ['a video whose end comes first', { do: 'insert', id: 'v', at: recorded(1), what: { kind: 'video', file: 'a.mp4', from: 5, to: 5 } }, /end of the video/],
+    ['a video whose end comes first', { do: 'insert', id: 'v', at: recorded(1), what: { kind: 'video', file: 'a.mp4', from: recorded(5), to: recorded(5) } }, /end of the video/],
     ['dropping what is not there', { do: 'drop', id: 'nobody' }, /not there any more/],
   ])('refuses %s', (_, bad, says) => {
     expect(() => apply(start, bad)).toThrow(InvalidEdit)

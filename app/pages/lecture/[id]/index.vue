@@ -31,9 +31,12 @@ const step = computed(() => steps.find((s) => s.key === route.query.step)?.key ?
 const readiness = shallowRef<Readiness | null>(null)
 watch(() => desk.parts, async (parts) => { if (parts) readiness.value = readinessOf(await lectureFacts(parts, nowInstant())) }, { immediate: true })
 
-// A job that ends (settling, analysis) changes the documents under the open desk.
-const takeState = useLive(async () => (await db.takes.where('lectureId').equals(id).first())?.state)
-watch(takeState, (state) => { if (state && state !== desk.take?.state) void desk.refresh() })
+// A job that ends changes the documents under the open desk, whoever started it.
+const ended = useLive(async () => {
+  const jobs = await db.jobs.where('lectureId').equals(id).toArray()
+  return [(await db.takes.where('lectureId').equals(id).first())?.state, ...jobs.filter((j) => j.state !== 'running').map((j) => j.id)].join(' ')
+})
+watch(ended, () => desk.refresh())
 
 const particulars = ref(false)
 const keysShown = ref(false)
