@@ -193,6 +193,7 @@ describe('publishing', () => {
       watch.observe(document.body, { childList: true, subtree: true, characterData: true })
     })
     await who.click('button', 'Sign in')
+    await who.page.waitForSelector('.el-overlay', { hidden: true })
   })
   test('that is cancelled stops at once and leaves nothing behind', async () => {
     await who.find('button', 'Publish')
