@@ -12,6 +12,17 @@ export interface RecorderFeed {
   frameRate: number
   /** Bits per second. */
   bitrate: number
+  /** The part of the picture that is recorded, as shares of it; null for all. What lies outside is never encoded. */
+  area: { x: number; y: number; width: number; height: number } | null
+}
+
+/** How a running feed does. */
+export interface FeedHealth {
+  feedId: string
+  /** Frames (or blocks of sound) encoded so far, and frames due by the clock since the first; 0 for sound. */
+  frames: number
+  due: number
+  bytes: number
 }
 
 export interface RecorderEvents {
@@ -26,16 +37,26 @@ export interface RecorderEvents {
 export interface Recorder {
   /** The take's zero on the page's clock (`performance.now()`, ms). */
   zero: number
+  health(): FeedHealth[]
   /** Ends the take; resolves when every feed has been written. */
   stop(): Promise<void>
 }
 
-/** Longest time that is only in memory, s: a fragment ends at the next key frame after this. */
-const FRAGMENT = 0.9
+/** Longest time that is only in memory, s: a fragment ends at the next key frame after this, and key frames come as often. */
+const FRAGMENT = 0.7
+const KEY_FRAMES = 0.75
 
 async function pictureCodec(width: number, height: number): Promise<VideoCodec> {
   for (const codec of ['avc', 'vp9', 'av1'] as const) if (await canEncodeVideo(codec, { width, height })) return codec
   throw new Error('This browser cannot encode video. A current Chromium, Edge or Safari can.')
+}
+
+/** A drawn area in pixels, its edges on even ones, as video is coded in pairs. */
+export function cropOf(area: { x: number; y: number; width: number; height: number }, width: number, height: number): { left: number; top: number; width: number; height: number } {
+  const even = (share: number, whole: number) => 2 * Math.round((share * whole) / 2)
+  const left = Math.min(even(area.x, width), width - 16)
+  const top = Math.min(even(area.y, height), height - 16)
+  return { left, top, width: Math.min(width - left, Math.max(16, even(area.width, width))), height: Math.min(height - top, Math.max(16, even(area.height, height))) }
 }
 
 /** Joins what the muxer writes in one go (a fragment comes as several pieces) into one chunk. */
@@ -76,23 +97,37 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
   const zero = performance.now()
   const running = await Promise.all(
     feeds.map(async (feed) => {
-      const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, events)) })
-      let begun = false
+      let begun = 0
+      let ended = 0
+      feed.track.addEventListener('ended', () => { ended = performance.now() })
+      const count: FeedHealth = { feedId: feed.id, frames: 0, due: 0, bytes: 0 }
+      const health = (): FeedHealth => ({ ...count, due: begun ? Math.round((((ended || performance.now()) - begun) / 1000) * feed.frameRate) : 0 })
       const onEncodedSample = () => {
+        count.frames++
         if (begun) return
-        begun = true
-        events.onOffset(feed.id, (performance.now() - zero) / 1000)
+        begun = performance.now()
+        events.onOffset(feed.id, (begun - zero) / 1000)
       }
+      const counted: RecorderEvents = {
+        ...events,
+        async onChunk(id, bytes) {
+          await events.onChunk(id, bytes)
+          count.bytes += bytes.byteLength
+        },
+      }
+      const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)) })
       let errors: Promise<void>
       if (feed.kind === 'sound') {
         const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), onEncodedSample })
         output.addAudioTrack(source)
         errors = source.errorPromise
       } else {
-        const { width = 1280, height = 720 } = feed.track.getSettings()
+        const { width: fullWidth = 1280, height: fullHeight = 720 } = feed.track.getSettings()
+        const crop = feed.area && cropOf(feed.area, fullWidth, fullHeight)
+        const { width, height } = crop ?? { width: fullWidth, height: fullHeight }
         const source = new MediaStreamVideoTrackSource(
           feed.track as MediaStreamVideoTrack,
-          { codec: await pictureCodec(width, height), quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: 1, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample },
+          { codec: await pictureCodec(width, height), quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: KEY_FRAMES, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample, ...(crop && { transform: { crop } }) },
           { frameRate: feed.frameRate },
         )
         output.addVideoTrack(source, { frameRate: feed.frameRate })
@@ -100,11 +135,12 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       }
       errors.catch((error: unknown) => events.onTrouble(feed.id, error))
       await output.start()
-      return { feed, output }
+      return { feed, output, health }
     }),
   )
   return {
     zero,
+    health: () => running.map((r) => r.health()),
     async stop() {
       await Promise.all(
         running.map(async ({ feed, output }) => {

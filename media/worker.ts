@@ -2,6 +2,7 @@
 import { expose } from 'comlink'
 import { analyseFile } from './analyse/analyse'
 import { slides, thumbnails } from './analyse/picture'
+import { hear, see } from './analyse/rehearsal'
 import { analyseSound } from './analyse/sound'
 import { poster } from './poster'
 import { probe } from './probe'
@@ -10,7 +11,7 @@ import { settle } from './settle'
 import { extractSpeech } from './speech'
 import { listScratch, readScratch, removeScratch } from './store'
 
-const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, extractSpeech, poster, render, listScratch, readScratch, removeScratch }
+const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, hear, see, extractSpeech, poster, render, listScratch, readScratch, removeScratch }
 export type Engine = typeof engine
 
 expose(engine)

@@ -34,7 +34,7 @@ test('records the hall for more than twenty seconds', async () => {
   await author.click('button', 'Record Camera, screen or the hall')
   await author.see('Goes to PS 201 Glaciers and Meltwater, week 5.')
   await author.click('switch', 'Lecture hall')
-  await author.find('meter', 'Sound level')
+  await author.find('meter', 'Sound level of Lectern microphone')
   await author.click('button', 'Start recording')
   await author.recordFor(8)
   await author.click('button', 'Pause')

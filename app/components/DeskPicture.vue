@@ -2,6 +2,7 @@
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-vue-next'
 import { layoutAt } from '#core/edit/edit'
 import { arrange, frameSize } from '#core/picture/layout'
+import { strokesAt } from '#core/picture/strokes'
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { frameLength } from '#core/time/frames'
@@ -34,6 +35,7 @@ const boxStyle = (kind: 'screen' | 'camera') => {
 }
 const pictures = computed(() => media.urls.value.filter((u) => u.feed.kind !== 'sound'))
 const soundUrl = computed(() => media.urls.value.find((u) => u.feed.kind === 'sound'))
+const strokes = computed(() => desk.state?.stretches.flatMap(({ from, to, what }) => (what.kind === 'strokes' && desk.time >= from && desk.time < to ? strokesAt(what.strokes, desk.time - from) : [])) ?? [])
 const line = computed(() => (desk.captions ? cueAt(desk.captions.cues, desk.time) : undefined))
 const where = computed(() => toResult(desk.map, desk.time))
 const step = (frames: number) => media.seek(recorded(desk.time + frames * frameLength(desk.edit?.frameRate ?? 0)))
@@ -45,6 +47,7 @@ const step = (frames: number) => media.seek(recorded(desk.time + frames * frameL
       <p v-if="stillSettling" class="wait" role="status">{{ desk.take?.state === 'broken' ? desk.take.note : 'The recording is being made ready …' }}</p>
       <div v-else-if="layout" class="frame" :style="{ aspectRatio: `${layout.frame.width} / ${layout.frame.height}` }">
         <video v-for="p in pictures" :key="p.feed.kind" :ref="(el) => media.attach(p.feed.kind, el as HTMLVideoElement | null)" :src="p.url" :style="boxStyle(p.feed.kind as 'screen' | 'camera')" :class="{ inset: p.feed.kind === 'camera' && isInset }" muted playsinline preload="auto" :aria-label="p.feed.label" />
+        <StrokeLayer v-if="strokes.length" :strokes="strokes" :aspect="layout.frame.width / layout.frame.height" />
         <p v-if="line" class="caption"><span>{{ plainText(line.text) }}</span></p>
         <p v-if="where.kind === 'removed'" class="gone">Taken out</p>
       </div>

@@ -20,12 +20,14 @@ const strip = computed(() => places.value.flatMap(({ x, width, at }) => {
   return still ? [{ x, width, url: urlOf(still.image) }] : []
 }))
 watch(places, (p) => refine(p.map((t) => t.at)), { immediate: true })
-const marks = computed(() => slides.value.map((s, i) => ({ i, at: recorded(s.at), x: toPixel(props.axis, recorded(s.at)) })).filter((s) => toResult(desk.map, s.at).kind === 'kept'))
+// Where the deck itself said what it showed, that is better known than what can be seen.
+const index = computed(() => desk.take?.slides ?? slides.value.map((s, i) => ({ at: s.at, title: `Slide ${i + 1}` })))
+const marks = computed(() => index.value.map((s) => ({ title: s.title, at: recorded(s.at), x: toPixel(props.axis, recorded(s.at)) })).filter((s) => toResult(desk.map, s.at).kind === 'kept'))
 </script>
 
 <template>
   <img v-for="s in strip" :key="s.x" :src="s.url" alt="" draggable="false" :style="{ left: `${s.x}px`, width: `${s.width}px` }" />
-  <button v-for="s in marks" :key="s.at" type="button" :style="{ left: `${s.x}px` }" :title="`Slide ${s.i + 1}`" :aria-label="`Slide ${s.i + 1} at ${formatTimecode(toResult(desk.map, s.at).at)}`" @pointerdown.stop @click="media.seek(s.at)" />
+  <button v-for="s in marks" :key="s.at" type="button" :style="{ left: `${s.x}px` }" :title="s.title" :aria-label="`${s.title} at ${formatTimecode(toResult(desk.map, s.at).at)}`" @pointerdown.stop @click="media.seek(s.at)" />
 </template>
 
 <style scoped>

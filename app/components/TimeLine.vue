@@ -49,6 +49,7 @@ const ticks = computed(() => {
   return out
 })
 
+const markers = computed(() => (desk.take?.markers ?? []).map((at) => ({ at: recorded(at), x: px(at) })))
 const seams = computed(() => axis.value.pieces.filter((p) => p.kind !== 'kept').map((p) => ({ ...p, id: idOf(p) })))
 const cueCards = computed(() => (desk.captions?.cues ?? []).map((cue) => ({ cue, x: px(cue.from), w: px(cue.to) - px(cue.from) })).filter((c) => c.w > 3 && c.x + c.w > scrollLeft.value - 50 && c.x < scrollLeft.value + width.value + 50))
 const questionMarks = computed(() => (desk.questions?.checkpoints ?? []).map((c, i) => ({ c, i, x: px(c.at), lost: desk.lostCheckpoints.some((l) => l.item.id === c.id) })))
@@ -163,6 +164,7 @@ defineExpose({ setZoom })
         <div class="lane ruler" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="Math.round(desk.map.length)" :aria-valuenow="Math.round(toResult(desk.map, desk.time).at)" :aria-valuetext="formatTimecode(toResult(desk.map, desk.time).at, 1)" @pointerdown="media.seek(timeAt($event))">
           <span v-for="t in ticks" :key="t.x" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
         </div>
+        <button v-for="m in markers" :key="m.at" type="button" class="marker" :style="{ left: `${m.x}px` }" title="Marked while recording" :aria-label="`Marked while recording, at ${formatTimecode(m.at)}`" @pointerdown.stop @click="media.seek(m.at)" />
         <div v-if="hasPicture" class="lane pictures" @pointerdown="media.seek(timeAt($event))"><PictureLane :axis="axis" :from="scrollLeft" :width="width" /></div>
         <div class="lane sound" @pointerdown="begin($event, { kind: 'select', from: timeAt($event) })">
           <WaveForm v-if="peaks?.length" :levels="peaks" :axis="axis" :scale="scale" :from="scrollLeft" :width="width" :offset="soundOffset" />
@@ -224,4 +226,5 @@ defineExpose({ setZoom })
 .trim { position: absolute; top: calc(24px + var(--pictures)); height: 76px; width: 9px; background: var(--tarn); cursor: ew-resize; z-index: 3; } .trim.start { border-radius: 0 6px 6px 0; } .trim.end { border-radius: 6px 0 0 6px; }
 .playhead { position: absolute; top: 0; bottom: 0; width: 2px; margin-left: -1px; background: var(--ink); z-index: 5; pointer-events: none; }
 .playhead::before { content: ''; position: absolute; top: 0; left: -5px; border: 6px solid transparent; border-top: 9px solid var(--ink); border-bottom: 0; }
+.marker { position: absolute; top: 10px; width: 12px; height: 14px; margin-left: -6px; padding: 0; border: 0; background: var(--marigold); clip-path: polygon(0 0, 100% 0, 100% 100%, 50% 65%, 0 100%); cursor: pointer; z-index: 2; }
 </style>

@@ -10,6 +10,7 @@ import type { Place } from '#core/schema/publication'
 import type { QuestionSet } from '#core/schema/questions'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
+import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 
 /** A part of a file. `seq` counts from 0. */
@@ -91,6 +92,7 @@ export class ThawDatabase extends Dexie {
   declare responses: Table<ResponseRow, [string, number]>
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
+  declare setups: EntityTable<Setup, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
   constructor(name = 'thaw') {
@@ -114,6 +116,7 @@ export class ThawDatabase extends Dexie {
       settings: 'key',
     })
     this.version(2).stores({ analyses: 'takeId', stills: '[takeId+kind+at], takeId' })
+    this.version(3).stores({ setups: 'id' })
   }
 }
 

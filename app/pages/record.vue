@@ -1,184 +1,196 @@
 <script setup lang="ts">
 import { ElMessage, ElMessageBox } from 'element-plus'
-import { Mic, Monitor, Presentation, Video } from 'lucide-vue-next'
-import { formatTimecode } from '#core/time/timecode'
+import { formatDistanceToNow } from 'date-fns'
+import { Bookmark, PictureInPicture2 } from 'lucide-vue-next'
+import { adviceOn, hoursThatFit, isHall, kindOf, perHour, sumPerHour } from '#core/record/inputs'
+import type { Setup } from '#core/schema/setup'
+import type { InputSource } from '#core/schema/setup'
+import type { Take } from '#core/schema/lecture'
+import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { db } from '~/db/database'
-import { startTake, type LiveTake, type Source } from '~/services/recording'
-import { settleTake, takeOf } from '~/services/takes'
+import { discardedTakes, discardTake, settleTake, takeOf } from '~/services/takes'
 import { useJobs } from '~/stores/jobs'
 
 const lectureId = String(useRoute().query.lecture ?? '')
 const jobs = useJobs()
-const sources = useSources()
-const meter = useMeter()
-const { pictures, sound, on, problem } = sources
+const room = useInputs()
+const { inputs, plans, running, devices, hall, pictures } = room
+const recorder = useRecorder(() => running.value, (take, says) => void ended(take, says))
+const { state, countdown, clock, bytes, paused, warnings, markers, health, storage, storageWarning } = recorder
+const strokes = useStrokes(recorder.now, (all) => void recorder.draw(all))
+const floating = useFloating()
 
 const where = useLive(async () => {
   const lecture = await db.lectures.get(lectureId)
   const course = lecture && (await db.courses.get(lecture.courseId))
-  return lecture && course ? { lecture, course, taken: Boolean(await takeOf(lectureId)) } : null
+  return lecture && course ? { lecture, course, taken: Boolean(await takeOf(lectureId)), discarded: await discardedTakes(lectureId) } : null
 })
 useHead({ title: computed(() => `Record ${where.value?.lecture.title ?? ''} · Thaw`) })
 
-const gain = ref(1)
-const countdown = ref(0)
-const clock = ref(0)
-const kept = ref(0)
-const paused = ref(false)
-const ending = ref(false)
-const live = shallowRef<LiveTake | null>(null)
-const warnings = ref<string[]>([])
-let recordedTrack: MediaStreamTrack | null = null
-let startedAt = 0
+const countdownLength = ref(3)
+const missing = ref<string[]>([])
+const rehearsing = ref(false)
+const choosing = ref<string | null>(null)
+const asking = ref(false)
+const wrong = ref('')
+const locked = computed(() => state.value !== 'ready' || asking.value)
+const nothing = computed(() => running.value.length === 0)
+const advice = computed(() => adviceOn(running.value.map((r) => r.plan)))
+const sum = computed(() => sumPerHour(running.value.map((r) => r.plan)))
+const fits = computed(() => hoursThatFit(storage.free.value, running.value.map((r) => perHour(r.plan.bitrate))))
+const fitsWords = computed(() => (fits.value > 100 ? 'more than 100 hours fit' : fits.value >= 2 ? `about ${Math.floor(fits.value)} hours fit` : `about ${Math.floor(60 * fits.value)} minutes fit`))
+const screenStrokes = (kind: string) => (state.value === 'live' && kind === 'screen' ? strokes : null)
+const lostFrames = computed(() => health.value.filter((h) => h.due > 30 && h.frames < 0.95 * h.due).map((h) => `${h.label}: ${Math.round(100 * (1 - h.frames / h.due))} % of the frames are missing. Close other programs; next time choose fewer frames or a smaller size.`))
 
-const inputs = [
-  { key: 'hall', label: 'Lecture hall', says: 'simulated: screen, camera and microphone', icon: Presentation },
-  { key: 'screen', label: 'Screen', says: 'this screen, a window or a tab', icon: Monitor },
-  { key: 'camera', label: 'Camera', says: 'a face as an inset, or alone', icon: Video },
-  { key: 'microphone', label: 'Microphone', says: 'lecture volume, please', icon: Mic },
-] as const
-
-const perHour = computed(() => {
-  const bits = pictures.value.reduce((sum, p) => sum + p.bitrate, 0) + (sound.value ? 96_000 : 0)
-  return (bits * 3600) / 8 / 1e9
-})
-const nothing = computed(() => pictures.value.length === 0 && !sound.value)
-
-watch(sound, async (input) => {
-  recordedTrack = input ? await meter.open(input.stream, gain.value) : null
-  if (!input) meter.close()
-})
-watch(gain, (g) => meter.setGain(g))
-
-const tick = setInterval(() => {
-  if (!live.value) return
-  clock.value = (performance.now() - startedAt) / 1000
-  kept.value = live.value.bytes()
-}, 250)
-
-const warnLeaving = (event: BeforeUnloadEvent) => {
-  if (live.value) event.preventDefault()
+const wrongTimer = setInterval(() => { wrong.value = room.wrongOne() ?? '' }, 2000)
+const warnLeaving = (event: BeforeUnloadEvent) => { if (state.value === 'live') event.preventDefault() }
+const keyPressed = (event: KeyboardEvent) => {
+  const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
+  if (event.key === 'm' && state.value === 'live' && !typing) void recorder.mark()
 }
 window.addEventListener('beforeunload', warnLeaving)
+window.addEventListener('keydown', keyPressed)
 onBeforeUnmount(() => {
-  clearInterval(tick)
+  clearInterval(wrongTimer)
+  floating.close()
   window.removeEventListener('beforeunload', warnLeaving)
+  window.removeEventListener('keydown', keyPressed)
 })
 onBeforeRouteLeave(() => {
-  if (!live.value) return true
+  if (state.value !== 'live') return true
   ElMessage({ type: 'warning', message: 'Stop the recording before leaving this page.' })
   return false
 })
 
+async function load(setup: Setup): Promise<void> {
+  countdownLength.value = setup.countdown
+  missing.value = await room.load(setup)
+}
+const extra: { source: InputSource; label: string }[] = [{ source: 'camera', label: 'Another camera' }, { source: 'display', label: 'Another screen' }, { source: 'microphone', label: 'Another microphone' }, { source: 'computer', label: 'This computer’s sound' }]
+
 async function start(): Promise<void> {
-  for (countdown.value = 3; countdown.value > 0; countdown.value--) await new Promise((resolve) => setTimeout(resolve, 1000))
-  const chosen: Source[] = pictures.value.flatMap((p) => {
-    const track = p.stream.getVideoTracks()[0]
-    return track ? [{ kind: p.kind, label: p.label, track, frameRate: p.frameRate, bitrate: p.bitrate }] : []
-  })
-  if (sound.value && recordedTrack) chosen.push({ kind: 'sound', label: sound.value.label, track: recordedTrack, frameRate: 0, bitrate: 96_000 })
+  strokes.reset()
   try {
-    // Persistent storage is asked for before anything has to be kept in it.
-    await navigator.storage.persist()
-    await sources.beginTalk()
-    live.value = await startTake(lectureId, chosen, (says) => warnings.value.push(says))
-    startedAt = performance.now()
-    paused.value = false
-    warnings.value = []
+    await recorder.start(lectureId, countdownLength.value, async () => hall.value?.begin())
+    if (hall.value) await recorder.slide(hall.value.deck.slides[hall.value.slide()]?.title ?? '')
   } catch (error) {
     ElMessage({ type: 'error', duration: 0, showClose: true, message: `Recording could not start: ${error instanceof Error ? error.message : String(error)}` })
   }
 }
 
-async function togglePause(): Promise<void> {
-  if (!live.value) return
-  await (paused.value ? live.value.resume() : live.value.pause())
-  paused.value = !paused.value
-}
-
 async function stop(): Promise<void> {
-  if (!live.value || ending.value) return
-  ending.value = true
-  const take = await live.value.stop()
-  live.value = null
-  const keep = await ElMessageBox.confirm(`${formatTimecode(clock.value)} were recorded. ${where.value ? `They belong to “${where.value.lecture.title}” in ${where.value.course.code}.` : ''}`, 'Keep this recording?', {
+  const take = await recorder.stop()
+  if (take) await ended(take, '')
+}
+async function ended(take: Take, says: string): Promise<void> {
+  asking.value = true
+  hall.value?.hush()
+  floating.close()
+  const keep = await ElMessageBox.confirm(`${says} ${formatTimecode(clock.value)} were recorded. ${where.value ? `They belong to “${where.value.lecture.title}” in ${where.value.course.code}.` : ''}`.trim(), 'Keep this recording?', {
     confirmButtonText: 'Keep it', cancelButtonText: 'Discard and start over', distinguishCancelAndClose: true, closeOnClickModal: false,
   }).then(() => true, (action: string) => action !== 'cancel')
   if (!keep && (await confirmDiscard())) {
-    const { removeFile } = await import('~/db/files')
-    await db.takes.delete(take.id)
-    for (const feed of take.feeds) await removeFile(feed.fileId)
-    ending.value = false
-    clock.value = kept.value = 0
+    await discardTake(take)
+    asking.value = false
+    recorder.done()
     return
   }
   settleTake(take, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
+  recorder.done()
   await navigateTo(`/lecture/${lectureId}?step=tidied`)
 }
-
 const confirmDiscard = () =>
-  ElMessageBox.confirm('The recording is deleted for good.', 'Really discard it?', { confirmButtonText: 'Discard it', cancelButtonText: 'Keep it', confirmButtonClass: 'el-button--danger', type: 'warning' }).then(() => true, () => false)
+  ElMessageBox.confirm('For a day it can be brought back here; then it is deleted for good.', 'Really discard it?', { confirmButtonText: 'Discard it', cancelButtonText: 'Keep it', confirmButtonClass: 'el-button--danger', type: 'warning' }).then(() => true, () => false)
+
+async function bringBack(take: Take): Promise<void> {
+  settleTake(take, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
+  await navigateTo(`/lecture/${lectureId}?step=tidied`)
+}
+const lengthOf = (take: Take) => (take.duration > 0 ? sayDuration(take.duration) : 'a recording')
 </script>
 
 <template>
   <div v-if="where === undefined" class="page quiet">Opening the recording room …</div>
   <div v-else-if="!where" class="page"><p class="notice">There is no such lecture. Go to <NuxtLink to="/">the term</NuxtLink> and make one.</p></div>
-  <div v-else-if="where.taken && !live && !ending" class="page"><p class="notice">“{{ where.lecture.title }}” is recorded already. <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">Open its desk</NuxtLink>, or make a new lecture on <NuxtLink to="/">the term</NuxtLink>.</p></div>
+  <div v-else-if="where.taken && state === 'ready' && !asking" class="page"><p class="notice">“{{ where.lecture.title }}” is recorded already. <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">Open its desk</NuxtLink>, or make a new lecture on <NuxtLink to="/">the term</NuxtLink>.</p></div>
   <div v-else class="room">
-    <section class="pictures" :class="{ two: pictures.length > 1 }" aria-label="Pictures">
-      <LivePreview v-for="p in pictures" :key="p.label" :input="p" />
-      <div v-if="pictures.length === 0" class="empty surface"><p>Switch on a camera, a screen or the hall to see it here.<br /><span class="quiet">With the microphone alone, only sound is recorded.</span></p></div>
-      <div v-if="countdown" class="countdown" role="status" aria-live="assertive">{{ countdown }}</div>
+    <section class="stage" aria-label="Pictures">
+      <div class="pictures" :class="{ two: pictures.length > 1 }">
+        <LivePreview v-for="p in pictures" :key="p.plan.id" :input="p" :choosing="choosing === p.plan.id" :strokes="screenStrokes(kindOf(p.plan.source))" @area="choosing = null; room.change(p, { picture: p.plan.picture && { ...p.plan.picture, area: $event } })" />
+        <div v-if="pictures.length === 0" class="empty surface"><p>Switch on a camera, a screen or the hall to see it here.<br /><span class="quiet">With the microphone alone, only sound is recorded.</span></p></div>
+        <div v-if="countdown" class="countdown" role="status" aria-live="assertive"><span>{{ countdown }}</span><el-button @click="recorder.skip()">Begin now</el-button></div>
+      </div>
+      <p v-if="pictures.some((p) => p.plan.source === 'display') && !locked" class="quiet mirror">If this page is on the screen that is recorded, it shows itself smaller and smaller. That is no fault: show your slides before you begin.</p>
+      <DrawBar v-if="state === 'live' && pictures.some((p) => kindOf(p.plan.source) === 'screen')" :strokes="strokes" />
+      <HallPanel v-if="hall" :hall="hall" @slide="recorder.slide($event)" />
     </section>
     <aside>
       <h1>{{ where.lecture.title }}</h1>
       <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}.</p>
-      <fieldset :disabled="!!live || !!countdown">
-        <legend>Inputs</legend>
-        <div v-for="i in inputs" :key="i.key" class="input">
-          <component :is="i.icon" :size="18" aria-hidden="true" /><span>{{ i.label }}<br /><small class="quiet">{{ i.says }}</small></span>
-          <el-switch :model-value="on[i.key]" :disabled="!!live || !!countdown" :aria-label="i.label" @change="sources.set(i.key, Boolean($event))" />
-        </div>
-      </fieldset>
-      <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
-      <section v-if="sound" aria-label="Sound">
-        <LevelMeter :peak-db="meter.peakDb.value" :held-db="meter.heldDb.value" />
-        <div class="gain"><label for="gain">Gain</label><el-slider id="gain" v-model="gain" :min="0" :max="4" :step="0.05" aria-label="Gain" :format-tooltip="(g: number) => `${g.toFixed(2)} ×`" /></div>
-      </section>
-      <p v-if="sound && meter.warning.value" class="notice" role="status">{{ meter.warning.value }}</p>
-      <p v-else-if="!sound && !nothing" class="notice" role="status">No sound is switched on. The lecture will be silent.</p>
-      <p v-for="w in warnings" :key="w" class="notice bad" role="alert">{{ w }}</p>
+      <div class="scroll">
+        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pause: 'roll' })" @load="load" />
+        <p v-for="m in missing" :key="m" class="notice" role="alert">{{ m }}</p>
+        <p v-for="t in where.discarded" :key="t.id" class="notice">{{ lengthOf(t) }}, discarded {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}. <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button></p>
+        <section class="inputs surface" aria-label="Inputs">
+          <div class="hall"><span>Lecture hall<br /><small class="quiet">simulated: screen, camera, two microphones</small></span><el-switch :model-value="hall !== null" :disabled="locked" aria-label="Lecture hall" @change="room.setHall(Boolean($event))" /></div>
+          <InputRow
+            v-for="i in inputs" :key="i.plan.id" :input="i" :devices="devices" :locked="locked" :removable="!isHall(i.plan.source)" :choosing="choosing === i.plan.id"
+            @toggle="$event ? room.open(i) : room.close(i)" @change="room.change(i, $event)" @remove="room.remove(i)" @choose="choosing = $event ? i.plan.id : null"
+          />
+          <el-dropdown v-if="!locked" trigger="click" @command="room.add($event)">
+            <el-button text size="small">Add an input …</el-button>
+            <template #dropdown><el-dropdown-menu><el-dropdown-item v-for="e in extra" :key="e.source" :command="e.source">{{ e.label }}</el-dropdown-item></el-dropdown-menu></template>
+          </el-dropdown>
+        </section>
+        <p v-for="a in advice" :key="a" class="notice" role="status">{{ a }}</p>
+        <p v-if="wrong" class="notice" role="status">{{ wrong }}</p>
+      </div>
       <div class="foot">
-        <template v-if="live">
-          <p class="clock" role="timer"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (kept / 1e6).toFixed(1) }} MB kept</span></p>
-          <p v-if="paused" class="notice">Paused. It keeps rolling: this part is folded away and can be opened again later.</p>
-          <el-button @click="togglePause">{{ paused ? 'Go on' : 'Pause' }}</el-button>
-          <el-button type="danger" :loading="ending" @click="stop">Stop</el-button>
-        </template>
-        <template v-else>
-          <p class="quiet">{{ nothing ? 'Nothing is switched on yet.' : `About ${perHour.toFixed(1)} GB an hour.` }}</p>
-          <el-button type="danger" size="large" :disabled="nothing || !!countdown || ending" @click="start">Start recording</el-button>
+        <p v-for="w in [...warnings, ...lostFrames]" :key="w" class="notice bad" role="alert">{{ w }}</p>
+        <p v-if="storageWarning" class="notice bad" role="alert">{{ storageWarning }}</p>
+        <Teleport v-if="state === 'live' || state === 'ending'" :to="floating.body.value" :disabled="!floating.body.value">
+          <div class="live">
+            <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept</span></p>
+            <p v-if="paused" class="notice">Paused. It keeps rolling: this part is folded away and can be opened again later.</p>
+            <div class="row">
+              <el-button @click="recorder.togglePause()">{{ paused ? 'Go on' : 'Pause' }}</el-button>
+              <el-button title="M" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="markers.length" class="quiet"> {{ markers.length }}</span></el-button>
+              <el-button v-if="floating.available && !floating.body.value" title="A small window that stays on top" aria-label="Float the controls" @click="floating.open()"><PictureInPicture2 :size="15" aria-hidden="true" /></el-button>
+              <el-button type="danger" :loading="state === 'ending'" @click="stop">Stop</el-button>
+            </div>
+          </div>
+        </Teleport>
+        <template v-if="state === 'ready' || state === 'counting'">
+          <p class="quiet">{{ nothing ? 'Nothing is switched on yet.' : `About ${(sum / 1e9).toFixed(1)} GB an hour; ${fitsWords} on this machine.` }}</p>
+          <div class="row">
+            <el-button :disabled="nothing || locked" @click="rehearsing = true">Rehearse</el-button>
+            <label class="count">Countdown <el-input-number v-model="countdownLength" size="small" :min="0" :max="30" :disabled="locked" aria-label="Seconds counted down" controls-position="right" /> s</label>
+          </div>
+          <el-button type="danger" size="large" :disabled="nothing || locked" @click="start">Start recording</el-button>
         </template>
       </div>
     </aside>
+    <RehearsalDialog v-if="rehearsing" :inputs="running" :begin="async () => hall?.begin()" @close="rehearsing = false; hall?.hush()" />
   </div>
 </template>
 
 <style scoped>
 .page { padding: 40px; max-width: 720px; }
-.room { display: grid; grid-template-columns: minmax(0, 1fr) 340px; gap: 20px; height: 100%; padding: 18px 24px; }
-.pictures { position: relative; display: grid; gap: 14px; min-height: 0; }
+.room { display: grid; grid-template-columns: minmax(0, 1fr) 360px; gap: 20px; height: 100%; padding: 16px 24px; }
+.stage { display: flex; flex-direction: column; gap: 8px; min-height: 0; }
+.pictures { position: relative; display: grid; gap: 10px; min-height: 0; flex: 1; }
 .pictures.two { grid-template-rows: minmax(0, 3fr) minmax(0, 2fr); }
 .empty { display: grid; place-items: center; text-align: center; border-style: dashed; }
-.countdown { position: absolute; inset: 0; display: grid; place-items: center; font: 560 140px var(--title); color: #fff; background: rgb(16 24 27 / 55%); border-radius: var(--surface-radius); }
-aside { display: flex; flex-direction: column; gap: 10px; min-height: 0; overflow: auto; }
+.countdown { position: absolute; inset: 0; display: grid; place-content: center; justify-items: center; gap: 12px; background: rgb(16 24 27 / 55%); border-radius: var(--surface-radius); } .countdown span { font: 560 130px var(--title); color: #fff; line-height: 1; }
+.mirror { margin: 0; font-size: 14px; }
+aside { display: flex; flex-direction: column; gap: 8px; min-height: 0; }
 aside h1 { font-size: 24px; } aside > p { margin: 0; }
-fieldset { border: 1px solid var(--hairline); border-radius: var(--surface-radius); background: var(--paper); padding: 2px 14px 6px; margin: 0; }
-legend { color: var(--quiet); font-size: 14px; padding: 0 4px; }
-.input { display: grid; grid-template-columns: 24px 1fr auto; gap: 8px; align-items: center; padding: 5px 0; line-height: 1.25; }
-.input + .input { border-top: 1px solid var(--hairline); }
-.gain { display: grid; grid-template-columns: auto 1fr; gap: 14px; align-items: center; padding-right: 10px; }
-.foot { margin-top: auto; padding-top: 8px; }
-.clock { display: flex; gap: 10px; align-items: center; font-size: 26px; margin-bottom: 8px; } .clock .quiet { font-size: 14px; }
+.scroll { flex: 1; min-height: 0; overflow: auto; display: flex; flex-direction: column; gap: 8px; } .scroll > p { margin: 0; }
+.inputs { padding: 2px 12px 6px; } .hall { display: flex; justify-content: space-between; align-items: center; padding: 5px 0; line-height: 1.25; border-bottom: 1px solid var(--hairline); }
+.foot { padding-top: 8px; border-top: 1px solid var(--hairline); display: flex; flex-direction: column; gap: 8px; } .foot > p { margin: 0; }
+.live { display: flex; flex-direction: column; gap: 8px; } .live > p { margin: 0; }
+.row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; } .row .el-button { margin: 0; }
+.count { margin-left: auto; color: var(--quiet); font-size: 14px; } .count .el-input-number { width: 76px; }
+.clock { display: flex; gap: 10px; align-items: center; font-size: 26px; } .clock .quiet { font-size: 14px; }
 .dot { width: 14px; height: 14px; border-radius: 50%; background: var(--ember); } .dot.paused { background: none; border: 3px solid var(--marigold); }
 </style>

@@ -1,6 +1,5 @@
 /** Lectures as the term board sees them: the row, and the facts its readiness is computed from. */
 import { db, type ReleaseRow } from '~/db/database'
-import { removeFile } from '~/db/files'
 import { readTrack } from '#core/captions/track'
 import { editTimeMap, isTidied, readEdit } from '#core/edit/edit'
 import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
@@ -11,6 +10,7 @@ import type { Lecture, Take } from '#core/schema/lecture'
 import type { QuestionSet } from '#core/schema/questions'
 import { projectInstants } from '#core/time/time-map'
 import { newId, nowInstant } from './ids'
+import { removeTake, takeOf } from './takes'
 
 export interface LectureParts {
   lecture: Lecture
@@ -26,7 +26,7 @@ export async function loadParts(lectureId: string): Promise<LectureParts | null>
   const lecture = await db.lectures.get(lectureId)
   if (!lecture) return null
   const [take, edit, captions, questions, release] = await Promise.all([
-    db.takes.where('lectureId').equals(lectureId).first(),
+    takeOf(lectureId),
     db.edits.get(lectureId), db.captions.get(lectureId), db.questions.get(lectureId), db.releases.get(lectureId),
   ])
   return { lecture, take: take ?? null, edit: edit?.edit ?? null, captions: captions?.track ?? null, questions: questions?.set ?? null, release: release ?? null }
@@ -60,7 +60,7 @@ export async function lectureFacts(parts: LectureParts, now: string): Promise<Le
   const complete = all.filter((c) => checkpointProblems(c).length === 0)
   const lost = edit ? projectInstants(editTimeMap(edit), complete, (c) => c.at).lost.length : 0
   return {
-    take: take?.state ?? 'none',
+    take: !take || take.state === 'discarded' ? 'none' : take.state,
     tidied: edit !== null && isTidied(edit),
     captions: captions?.state ?? null,
     asked: { complete: complete.length, unfinished: all.length - complete.length, lost },
@@ -101,13 +101,7 @@ export async function deleteLecture(lectureId: string): Promise<void> {
   const takes = await db.takes.where('lectureId').equals(lectureId).toArray()
   const shared = [db.lectures, db.edits, db.captions, db.questions, db.releases, db.posters]
   await db.transaction('rw', [...shared, db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.jobs], async () => {
-    for (const take of takes) {
-      for (const feed of take.feeds) await removeFile(feed.fileId)
-      await db.peaks.delete(take.id)
-      await db.analyses.delete(take.id)
-      await db.stills.where('takeId').equals(take.id).delete()
-      await db.takes.delete(take.id)
-    }
+    for (const take of takes) await removeTake(take)
     await Promise.all([db.lectures.delete(lectureId), db.edits.delete(lectureId), db.captions.delete(lectureId), db.questions.delete(lectureId), db.releases.delete(lectureId), db.posters.delete(lectureId)])
     await db.jobs.where('lectureId').equals(lectureId).delete()
   })

@@ -4,7 +4,8 @@
  */
 import { db } from '~/db/database'
 import { appendChunk } from '~/db/files'
-import { startRecorder, type Recorder, type RecorderFeed } from '#media/recorder'
+import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFeed } from '#media/recorder'
+import type { ShareBox, Stroke } from '#core/schema/edit'
 import type { Feed, Take } from '#core/schema/lecture'
 import { newId, nowInstant } from './ids'
 import { takeLock } from './takes'
@@ -17,10 +18,22 @@ export interface Source {
   frameRate: number
   /** Bits per second. */
   bitrate: number
+  /** The part of a picture that is recorded; null for all of it. */
+  area: ShareBox | null
 }
 
 export interface LiveTake {
   takeId: string
+  /** Seconds of recorded time up to now. */
+  now(): number
+  /** How each feed does, with its name. */
+  health(): (FeedHealth & { label: string })[]
+  /** Marks this moment, to be looked at later. */
+  mark(): Promise<number>
+  /** Another slide is shown. */
+  slide(title: string): Promise<void>
+  /** Keeps what is drawn over the screen, all of it up to now. */
+  draw(strokes: readonly Stroke[]): Promise<void>
   /** Bytes kept so far. */
   bytes(): number
   /** Folds what follows until `resume`; the recorder keeps rolling, so nothing said is lost. */
@@ -37,7 +50,8 @@ export interface LiveTake {
 export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void): Promise<LiveTake> {
   const takeId = newId()
   const feeds: Feed[] = sources.map((s) => {
-    const { width = 0, height = 0 } = s.kind === 'sound' ? {} : s.track.getSettings()
+    const full = s.kind === 'sound' ? {} : s.track.getSettings()
+    const { width = 0, height = 0 } = s.area && full.width && full.height ? cropOf(s.area, full.width, full.height) : full
     return { kind: s.kind, label: s.label, fileId: newId(), offset: 0, duration: 0, width, height, frameRate: s.frameRate }
   })
   const take: Take = { id: takeId, lectureId, state: 'recording', startedAt: nowInstant(), duration: 0, feeds, pauses: [], note: '' }
@@ -56,7 +70,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   try {
     await save()
     recorder = await startRecorder(
-      sources.map((s, i): RecorderFeed => ({ id: feeds[i]?.fileId ?? '', kind: s.kind, track: s.track, frameRate: s.frameRate, bitrate: s.bitrate })),
+      sources.map((s, i): RecorderFeed => ({ id: feeds[i]?.fileId ?? '', kind: s.kind, track: s.track, frameRate: s.frameRate, bitrate: s.bitrate, area: s.area })),
       {
         async onChunk(fileId, chunk) {
           const seq = counts.get(fileId) ?? 0
@@ -85,7 +99,6 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     release()
     throw error
   }
-  sources.forEach((s) => s.track.addEventListener('ended', () => onTrouble(`${s.label} was switched off. What it gave so far is kept; the others go on.`)))
   /** Seconds of recorded time. */
   const now = () => (performance.now() - recorder.zero) / 1000
   const resume = async () => {
@@ -94,8 +107,23 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     await save()
   }
   return {
-    takeId,
+    takeId, now,
     bytes: () => bytes,
+    health: () => recorder.health().map((h) => ({ ...h, label: take.feeds.find((f) => f.fileId === h.feedId)?.label ?? '' })),
+    async mark() {
+      const at = now()
+      take.markers = [...(take.markers ?? []), at]
+      await save()
+      return at
+    },
+    async slide(title) {
+      take.slides = [...(take.slides ?? []), { at: now(), title: title.slice(0, 300) }]
+      await save()
+    },
+    async draw(strokes) {
+      take.strokes = [...strokes]
+      await save()
+    },
     async pause() {
       take.pauses.push({ from: now(), to: null })
       await save()

@@ -8,15 +8,46 @@ import type { PeakLevel } from '#core/sound/peaks'
 import { recorded, type RecordedRange } from '#core/time/units'
 import type { Thumbnail } from '#media/analyse/picture'
 import type { JobContext, useJobs } from '~/stores/jobs'
-import { newId } from './ids'
+import { newId, nowInstant } from './ids'
 
 type Jobs = ReturnType<typeof useJobs>
 
 export const takeLock = (takeId: string): string => `take-${takeId}`
 
-/** The take of a lecture, if it has one. */
+/** The take of a lecture, if it has one; what was discarded does not count. */
 export function takeOf(lectureId: string): Promise<Take | undefined> {
-  return db.takes.where('lectureId').equals(lectureId).first()
+  return db.takes.where('lectureId').equals(lectureId).and((t) => t.state !== 'discarded').first()
+}
+
+/** Removes a take for good, with all that was found out about it. */
+export async function removeTake(take: Take): Promise<void> {
+  await db.transaction('rw', [db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills], async () => {
+    for (const feed of take.feeds) await removeFile(feed.fileId)
+    await db.peaks.delete(take.id)
+    await db.analyses.delete(take.id)
+    await db.stills.where('takeId').equals(take.id).delete()
+    await db.takes.delete(take.id)
+  })
+}
+
+/** How long a discarded take can be brought back, h. */
+export const DISCARDED_FOR = 24
+
+/** The recordings of a lecture that were discarded and can still be brought back, latest first. */
+export async function discardedTakes(lectureId: string): Promise<Take[]> {
+  const takes = await db.takes.where('lectureId').equals(lectureId).and((t) => t.state === 'discarded').toArray()
+  return takes.sort((a, b) => (b.discardedAt ?? '').localeCompare(a.discardedAt ?? ''))
+}
+
+/** Discards a recording; for a day it can be brought back. */
+export async function discardTake(take: Take): Promise<void> {
+  await db.takes.update(take.id, { state: 'discarded', discardedAt: nowInstant() })
+}
+
+/** Removes what was discarded more than a day ago. */
+async function sweepDiscarded(): Promise<void> {
+  const before = new Date(Date.now() - DISCARDED_FOR * 3_600_000).toISOString()
+  for (const take of await db.takes.where('state').equals('discarded').toArray()) if ((take.discardedAt ?? '') < before) await removeTake(take)
 }
 
 /** Frame rate of the picture whose frames the edit's edges snap to: the camera moves most, so its grid is the finest. */
@@ -61,6 +92,8 @@ export async function settleTake(take: Take, jobs: Jobs): Promise<void> {
       const to = Math.min(pause.to ?? duration, duration)
       if (to - from > 0.05) edit = apply(edit, { do: 'remove', id: newId(), from: recorded(from), to: recorded(to), reason: 'pause' })
     }
+    const strokes = (take.strokes ?? []).filter((s) => (s.points[0]?.at ?? Infinity) < duration)
+    if (strokes.length) edit = apply(edit, { do: 'stretch', id: newId(), from: recorded(0), to: recorded(duration), what: { kind: 'strokes', strokes } })
     // One transaction: either the whole files count, or the chunks still do.
     await db.transaction('rw', db.takes, db.edits, db.chunks, db.files, async () => {
       await db.takes.update(take.id, { state: 'whole', feeds: settled, duration, note: [take.note, ...trouble].filter(Boolean).join(' ') })
@@ -133,12 +166,27 @@ async function isUnseen(take: Take): Promise<boolean> {
  * @returns the takes that were cut off, for saying so
  */
 export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): Promise<void> {
+  await sweepDiscarded()
   for (const take of await db.takes.where('state').anyOf('recording', 'settling').toArray())
     await navigator.locks.request(takeLock(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return
       onFound(take)
       await settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs)
     })
-  for (const take of await db.takes.where('state').equals('whole').toArray())
-    if (await isUnseen(take)) await analyseTake(take.id, jobs)
+  for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)
+  void analyseNow(opened, jobs).catch((error: unknown) => console.error('analysis', error))
+  for (const takeId of waiting) {
+    waiting.delete(takeId)
+    await analyseTake(takeId, jobs)
+  }
+}
+
+/** Takes that still wait to be looked through, one after the other. */
+const waiting = new Set<string>()
+let opened = ''
+
+/** Looks a take through at once, if it waits or comes to wait behind others: a person has opened it. */
+export async function analyseNow(takeId: string, jobs: Jobs): Promise<void> {
+  opened = takeId
+  if (waiting.delete(takeId)) await analyseTake(takeId, jobs)
 }

@@ -212,7 +212,7 @@ export function describe(command: EditCommand): string {
   }
 }
 
-/** Whether anything differs from the recording as it was made; pauses folded by the recorder count as nothing done. */
+/** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing done. */
 export function isTidied(edit: EditDocument): boolean {
-  return edit.commands.slice(0, edit.applied).some((c) => !(c.do === 'remove' && c.reason === 'pause'))
+  return edit.commands.slice(0, edit.applied).some((c) => !(c.do === 'remove' && c.reason === 'pause') && !(c.do === 'stretch' && c.what.kind === 'strokes'))
 }

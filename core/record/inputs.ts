@@ -50,13 +50,20 @@ export const sumPerHour = (inputs: readonly InputPlan[]): number => inputs.filte
 export const RESERVE = 64 << 20
 
 /**
- * Hours that can still be recorded. Making a take whole copies its largest feed before the chunks go, which is reckoned with.
+ * What has to be free for every byte an hour that is recorded: making a take whole writes all its feeds once more before the
+ * chunks go, and the one that is being written stands in a scratch file too.
+ * @param rates bytes, or bytes an hour, of each feed
+ */
+export const withSettling = (rates: readonly number[]): number => 2 * rates.reduce((a, b) => a + b, 0) + Math.max(0, ...rates)
+
+/**
+ * Hours that can still be recorded.
  * @param free bytes of storage left
  * @param rates bytes an hour of each feed that is on
  */
 export function hoursThatFit(free: number, rates: readonly number[]): number {
-  const sum = rates.reduce((a, b) => a + b, 0)
-  return sum === 0 ? Infinity : Math.max(0, free - RESERVE) / (sum + Math.max(...rates))
+  const needed = withSettling(rates)
+  return needed === 0 ? Infinity : Math.max(0, free - RESERVE) / needed
 }
 
 /** What should be thought over before recording these inputs; sentences for a person. */

@@ -17,10 +17,13 @@ const CLIPPED = 3
 const CLIPPING = 0.966
 /** What is quieter than this is no sound at all, dBFS. */
 const NOTHING = -58
-/** Noise is judged by the quietest looks of this long, s, and is too much above this, dBFS, or this near to the loud looks, dB. */
+/**
+ * Noise is judged by the very quietest looks of this long, s, as fluent speech leaves few gaps. It is too much above this,
+ * dBFS, when it is also this near to the loud looks, dB.
+ */
 const NOISE_TIME = 8
 const NOISE = -42
-const CLEAR = 14
+const CLEAR = 18
 
 /**
  * @returns takes the looks in turn, with their times in s, and says what is wrong at each
@@ -41,7 +44,7 @@ export function soundWatch(): (time: number, look: SoundLook) => SoundWarning {
     if (time - heard >= SILENCE) return 'silent'
     if (time - began < NOISE_TIME - 0.5) return null
     const levels = looks.map((l) => l.level).sort((a, b) => a - b)
-    const floor = quantileSorted(levels, 0.1) ?? -Infinity
+    const floor = quantileSorted(levels, 0.03) ?? -Infinity
     const loud = quantileSorted(levels, 0.9) ?? -Infinity
     return floor > NOISE && loud - floor < CLEAR ? 'noise' : null
   }

@@ -1,5 +1,6 @@
 /** The lecture, its take and its feeds: what the author's browser keeps and what the demo term is made of. */
 import { Type, type Static } from '@sinclair/typebox'
+import { Stroke } from './edit'
 import { closed, Id, Instant, Line, Prose } from './parts'
 
 export const Course = Type.Object(
@@ -22,6 +23,8 @@ export const Lecture = Type.Object(
     week: Type.Integer({ minimum: 1, maximum: 60 }),
     title: Line(),
     description: Prose(),
+    /** Words that search finds it by, separated by commas. */
+    keywords: Type.Optional(Line()),
     createdAt: Instant,
   },
   closed,
@@ -47,8 +50,11 @@ export const Feed = Type.Object(
 )
 export type Feed = Static<typeof Feed>
 
-/** recording: chunks are coming in (or the browser died); settling: being made into whole files; whole: ready to use. */
-export const TakeState = Type.Union([Type.Literal('recording'), Type.Literal('settling'), Type.Literal('whole'), Type.Literal('broken')])
+/**
+ * recording: chunks are coming in (or the browser died); settling: being made into whole files; whole: ready to use; broken: could
+ * not be opened; discarded: not wanted, and kept for a day in case that was a mistake.
+ */
+export const TakeState = Type.Union([Type.Literal('recording'), Type.Literal('settling'), Type.Literal('whole'), Type.Literal('broken'), Type.Literal('discarded')])
 export type TakeState = Static<typeof TakeState>
 
 export const Take = Type.Object(
@@ -64,6 +70,13 @@ export const Take = Type.Object(
     pauses: Type.Array(Type.Object({ from: Type.Number({ minimum: 0 }), to: Type.Union([Type.Number({ minimum: 0 }), Type.Null()]) }, closed), { maxItems: 1000 }),
     /** What happened, when something did: a sentence for a person. */
     note: Line(1000),
+    /** Instants that the person marked while recording, to look at later, s of recorded time. */
+    markers: Type.Optional(Type.Array(Type.Number({ minimum: 0 }), { maxItems: 1000 })),
+    /** Slides as their deck showed them, s of recorded time. */
+    slides: Type.Optional(Type.Array(Type.Object({ at: Type.Number({ minimum: 0 }), title: Line() }, closed), { maxItems: 2000 })),
+    /** What was drawn over the screen; kept as data, and laid over the recording by the edit. */
+    strokes: Type.Optional(Type.Array(Stroke, { maxItems: 5000 })),
+    discardedAt: Type.Optional(Instant),
   },
   closed,
 )

@@ -1,8 +1,9 @@
 /**
- * The drawn lecture hall: slides on its screen, and a speaker beside a board. Pure drawing on a 2D canvas from
- * a deck and a time, so that the live hall and the demo's makers show the same.
+ * The drawn lecture hall: slides on its screen, a board, a lectern, a speaker and those who listen. Pure drawing on a 2D
+ * canvas from a deck and a time, so that the live hall and the demo's makers show the same.
  */
 import { slideAt, type Figure, type Slide, type TimedDeck } from './deck'
+import { HALL, speakerAt, type HallView } from './view'
 
 export type Canvas2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
@@ -139,6 +140,33 @@ export function drawSlide(g: Canvas2D, deck: TimedDeck, slide: Slide, number: nu
 }
 
 /**
+ * The speaker from the head to the hips, 130 px wide and 330 px high, above the origin. Arms and mouth move with
+ * `loudness` (0…1).
+ * @param time s
+ */
+function drawPerson(g: Canvas2D, time: number, loudness: number): void {
+  const lift = 30 * Math.sin(time * 1.7) * (0.3 + loudness)
+  polygon(g, '#41606B', [-62, 0], [-50, -218], [50, -218], [62, 0])
+  line(g, '#41606B', 26, [-48, -200], [-104, -150 - lift], [-132, -200 - lift])
+  line(g, '#41606B', 26, [48, -200], [82, -120], [60, -70])
+  g.fillStyle = '#C99B78'
+  g.beginPath()
+  g.arc(0, -274, 52, 0, 2 * Math.PI)
+  g.fill()
+  g.fillStyle = '#4A3728'
+  g.beginPath()
+  g.arc(0, -290, 54, Math.PI, 2 * Math.PI)
+  g.fill()
+  g.fillStyle = '#22323A'
+  const blink = time % 4.1 < 0.12 ? 1 : 6
+  g.fillRect(-24, -276, 10, blink)
+  g.fillRect(12, -276, 10, blink)
+  g.beginPath()
+  g.ellipse(0, -246, 14, 2 + 11 * Math.min(1, loudness * 2.2), 0, 0, 2 * Math.PI)
+  g.fill()
+}
+
+/**
  * The speaker beside the board, filling `width`×`height` px (4:3). Arms and mouth move with `loudness` (0…1).
  * @param time s
  */
@@ -157,26 +185,68 @@ export function drawSpeaker(g: Canvas2D, deck: TimedDeck, time: number, loudness
   line(g, '#E9EFE9', 3, [54, 150], [54 + 24 * (1 + (slideAt(deck, time) % 8)), 150])
   g.fillStyle = '#8A6B4A'
   g.fillRect(0, 400, 640, 80)
-  const sway = 8 * Math.sin(time * 0.9)
-  const x = 470 + sway + 26 * Math.sin(time * 0.23)
-  const lift = 30 * Math.sin(time * 1.7) * (0.3 + loudness)
-  polygon(g, '#41606B', [x - 62, 480], [x - 50, 262], [x + 50, 262], [x + 62, 480])
-  line(g, '#41606B', 26, [x - 48, 280], [x - 104, 330 - lift], [x - 132, 280 - lift])
-  line(g, '#41606B', 26, [x + 48, 280], [x + 82, 360], [x + 60, 410])
-  g.fillStyle = '#C99B78'
-  g.beginPath()
-  g.arc(x, 206, 52, 0, 2 * Math.PI)
-  g.fill()
-  g.fillStyle = '#4A3728'
-  g.beginPath()
-  g.arc(x, 190, 54, Math.PI, 2 * Math.PI)
-  g.fill()
-  g.fillStyle = '#22323A'
-  const blink = time % 4.1 < 0.12 ? 1 : 6
-  g.fillRect(x - 24, 204, 10, blink)
-  g.fillRect(x + 12, 204, 10, blink)
-  g.beginPath()
-  g.ellipse(x, 234, 14, 2 + 11 * Math.min(1, loudness * 2.2), 0, 0, 2 * Math.PI)
-  g.fill()
+  g.translate(470 + 8 * Math.sin(time * 0.9) + 26 * Math.sin(time * 0.23), 480)
+  drawPerson(g, time, loudness)
+  g.restore()
+}
+
+/**
+ * The hall as its camera sees it, filling `width`×`height` px (4:3).
+ * @param slide index of the slide on the hall's screen; @param time s; @param loudness 0…1
+ */
+export function drawHall(g: Canvas2D, deck: TimedDeck, slide: number, time: number, loudness: number, view: HallView, width: number, height: number): void {
+  g.save()
+  g.scale(width / HALL.width, height / HALL.height)
+  g.translate(HALL.width / 2, HALL.height / 2)
+  g.scale(view.zoom, view.zoom)
+  g.translate(-view.x * HALL.width, -view.y * HALL.height)
+  g.fillStyle = '#D9D2C5'
+  g.fillRect(0, 0, HALL.width, HALL.height)
+  g.fillStyle = '#C4BBA9'
+  for (let x = 0; x <= HALL.width; x += 200) g.fillRect(x, 0, 4, 800)
+  g.fillStyle = '#8A6B4A'
+  g.fillRect(0, 800, HALL.width, 400)
+  // The screen, with its slide.
+  g.fillStyle = '#5C6D73'
+  g.fillRect(120, 110, 760, 436)
+  const shown = deck.slides[slide]
+  if (shown) {
+    g.save()
+    g.translate(130, 120)
+    drawSlide(g, deck, shown, slide, 740, 416)
+    g.restore()
+  }
+  // The board.
+  g.fillStyle = '#6B5237'
+  g.fillRect(980, 200, 520, 340)
+  g.fillStyle = '#2E4A42'
+  g.fillRect(994, 214, 492, 312)
+  g.fillStyle = '#E9EFE9'
+  g.font = '34px "DejaVu Sans", sans-serif'
+  g.fillText(deck.course, 1030, 274)
+  g.font = '26px "DejaVu Sans", sans-serif'
+  g.fillText(shown?.title ?? '', 1030, 326, 420)
+  shown?.lines.slice(0, 3).forEach((text, i) => g.fillText(`– ${text}`, 1030, 372 + 42 * i, 420))
+  // The speaker, behind the lectern or beside it.
+  const x = speakerAt(time)
+  g.save()
+  g.translate(x, 780)
+  g.scale(0.92, 0.92)
+  polygon(g, '#33474F', [-58, -6], [58, -6], [44, 150], [8, 150], [0, 40], [-8, 150], [-44, 150])
+  drawPerson(g, time, loudness)
+  g.restore()
+  polygon(g, '#6B5237', [1010, 690], [1190, 690], [1170, 930], [1030, 930])
+  polygon(g, '#7D6244', [990, 668], [1210, 668], [1200, 700], [1000, 700])
+  // Those who listen.
+  for (let row = 0; row < 2; row++)
+    for (let seat = 0; seat < 11; seat++) {
+      const sway = 3 * Math.sin(time * 0.7 + seat * 2.1 + row)
+      g.fillStyle = ['#4A3728', '#2B2622', '#7A5A3A', '#8C8478'][(seat * 7 + row * 3) % 4] as string
+      g.beginPath()
+      g.arc(70 + seat * 150 - row * 60 + sway, 1060 + row * 90, 46, 0, 2 * Math.PI)
+      g.fill()
+      g.fillStyle = ['#41606B', '#6B6258', '#8FB3C0', '#A6643C'][(seat * 5 + row) % 4] as string
+      g.fillRect(10 + seat * 150 - row * 60 + sway, 1100 + row * 90, 120, 120)
+    }
   g.restore()
 }

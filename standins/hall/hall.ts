@@ -1,16 +1,41 @@
 /**
- * The simulated lecture hall: two pictures (the slides on the hall's screen, a camera on the speaker) and one
- * sound, as live media streams. It stands in for a room's cameras and microphones behind `HallControl`.
+ * The simulated lecture hall: its screen, a camera that pans, tilts and zooms, two microphones and a blank-picture switch. It
+ * stands in for a room's cameras, panel and microphones behind `HallControl`, behind which a real controller could stand.
  */
 import { slideAt, type TimedDeck } from './deck'
-import { drawSlide, drawSpeaker } from './draw'
+import { drawHall, drawSlide } from './draw'
+import { following, shots, towards, within, type HallView, type Shot } from './view'
+
+export type HallMicrophone = 'lectern' | 'ceiling'
 
 export interface HallControl {
   screen: MediaStream
   camera: MediaStream
-  sound: MediaStream
+  microphones: Record<HallMicrophone, MediaStream>
   /** Begins the talk from its first slide. */
   begin(): Promise<void>
+  /** The speaker falls silent. */
+  hush(): void
+  /** Where the camera is going. */
+  target(): HallView
+  /** Sends the camera somewhere; it stops following. */
+  look(view: HallView): void
+  shot(name: Shot): void
+  /** Keeps the speaker in the picture, as long as nobody else is near. */
+  follow(on: boolean): void
+  /** @param gain linear */
+  setLevel(microphone: HallMicrophone, gain: number): void
+  /** Whether the hall's own sound processor takes the fan's noise out. */
+  setNoiseControl(on: boolean): void
+  /** Shows nothing in both pictures, for a private moment; the recording goes on. */
+  blank(on: boolean): void
+  deck: TimedDeck
+  /** Index of the slide that is shown. */
+  slide(): number
+  /** Shows a slide; null goes with the talk again. */
+  showSlide(index: number | null): void
+  /** Who is told when another slide is shown. */
+  onSlide(listener: ((index: number) => void) | null): void
   /** Switches everything off. */
   leave(): void
 }
@@ -27,6 +52,9 @@ function canvas(width: number, height: number): { element: HTMLCanvasElement; g:
   return { element, g }
 }
 
+/** How loud each microphone hears the speaker, and the hall's fan, as amplitudes. */
+const hears = { lectern: { voice: 1, fan: 0.0008 }, ceiling: { voice: 0.22, fan: 0.006 } } as const
+
 /**
  * Opens the hall.
  * @param deck what is shown
@@ -36,57 +64,116 @@ function canvas(width: number, height: number): { element: HTMLCanvasElement; g:
 export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallControl> {
   const context = new AudioContext({ sampleRate: 48_000 })
   const talk = await context.decodeAudioData(await voice.arrayBuffer())
-  const out = context.createMediaStreamDestination()
-  const meter = context.createAnalyser()
-  meter.fftSize = 1024
-  // A hall is never quite silent; the hiss also keeps the sound track running between sentences.
-  const hiss = context.createBuffer(1, 48_000 * 2, 48_000)
-  const noise = hiss.getChannelData(0)
-  for (let i = 0; i < noise.length; i++) noise[i] = (Math.random() - 0.5) * 0.0016
-  const room = new AudioBufferSourceNode(context, { buffer: hiss, loop: true })
-  room.connect(out)
-  room.start()
-  meter.connect(out)
+  const speaker = context.createAnalyser()
+  speaker.fftSize = 1024
+  // A hall is never quite silent; the fan also keeps the sound track running between sentences.
+  const buffer = context.createBuffer(1, 48_000 * 2, 48_000)
+  const noise = buffer.getChannelData(0)
+  for (let i = 0; i < noise.length; i++) noise[i] = 2 * Math.random() - 1
+  const fan = new AudioBufferSourceNode(context, { buffer, loop: true })
+  fan.start()
+  const microphone = (name: HallMicrophone) => {
+    const level = new GainNode(context, { gain: 1 })
+    const fanLevel = new GainNode(context, { gain: hears[name].fan })
+    const out = context.createMediaStreamDestination()
+    speaker.connect(new GainNode(context, { gain: hears[name].voice })).connect(level)
+    fan.connect(fanLevel).connect(level)
+    level.connect(out)
+    return { level, fanLevel, stream: out.stream }
+  }
+  const microphones = { lectern: microphone('lectern'), ceiling: microphone('ceiling') }
 
   const slides = canvas(1280, 720)
   const stage = canvas(640, 480)
   let source: AudioBufferSourceNode | null = null
   let startedAt = 0
-  const samples = new Float32Array(meter.fftSize)
-  const draw = (what: 'screen' | 'camera') => {
-    const time = source ? (context.currentTime - startedAt) % deck.duration : 0
-    if (what === 'screen') {
-      const index = slideAt(deck, time)
-      const slide = deck.slides[index]
-      if (slide) drawSlide(slides.g, deck, slide, index, 1280, 720)
-    } else {
-      meter.getFloatTimeDomainData(samples)
-      const loudness = source ? Math.min(1, 3 * Math.max(...samples)) : 0
-      drawSpeaker(stage.g, deck, time, loudness, 640, 480)
-    }
+  let view: HallView = shots.lectern.view
+  let target: HallView = view
+  let follows = false
+  let blanked = false
+  let chosen: number | null = null
+  let shown = 0
+  let listener: ((index: number) => void) | null = null
+  let drawnAt = context.currentTime
+  const samples = new Float32Array(speaker.fftSize)
+  const now = () => (source ? (context.currentTime - startedAt) % deck.duration : 0)
+  const slide = () => chosen ?? slideAt(deck, now())
+  const black = ({ g, element }: ReturnType<typeof canvas>) => {
+    g.fillStyle = '#22323A'
+    g.fillRect(0, 0, element.width, element.height)
   }
-  draw('screen')
-  draw('camera')
-  const timers = [setInterval(() => draw('screen'), 1000 / hallRates.screen), setInterval(() => draw('camera'), 1000 / hallRates.camera)]
-  const streams = {
+
+  const drawScreen = () => {
+    const index = slide()
+    const what = deck.slides[index]
+    if (blanked) black(slides)
+    else if (what) drawSlide(slides.g, deck, what, index, 1280, 720)
+    if (index === shown) return
+    shown = index
+    listener?.(index)
+  }
+  const drawCamera = () => {
+    const time = context.currentTime
+    if (follows) target = following(time, target.zoom)
+    view = towards(view, target, time - drawnAt)
+    drawnAt = time
+    speaker.getFloatTimeDomainData(samples)
+    if (blanked) black(stage)
+    else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, view, 640, 480)
+  }
+  const look = (to: HallView) => {
+    follows = false
+    target = within(to)
+  }
+  let timers: ReturnType<typeof setInterval>[] = []
+  const control: HallControl = {
     screen: slides.element.captureStream(hallRates.screen),
     camera: stage.element.captureStream(hallRates.camera),
-    sound: out.stream,
-  }
-  return {
-    ...streams,
+    microphones: { lectern: microphones.lectern.stream, ceiling: microphones.ceiling.stream },
     async begin() {
       await context.resume()
       source?.stop()
       source = new AudioBufferSourceNode(context, { buffer: talk, loop: true })
-      source.connect(meter)
+      source.connect(speaker)
       startedAt = context.currentTime
+      chosen = null
       source.start()
+    },
+    hush() {
+      source?.stop()
+      source = null
+    },
+    target: () => target,
+    look,
+    shot: (name) => look(shots[name].view),
+    follow(on) {
+      follows = on
+    },
+    setLevel(name, gain) {
+      microphones[name].level.gain.value = gain
+    },
+    setNoiseControl(on) {
+      for (const name of ['lectern', 'ceiling'] as const) microphones[name].fanLevel.gain.value = hears[name].fan * (on ? 0.1 : 1)
+    },
+    blank(on) {
+      blanked = on
+    },
+    deck,
+    slide,
+    showSlide(index) {
+      chosen = index === null ? null : Math.min(deck.slides.length - 1, Math.max(0, index))
+    },
+    onSlide(who) {
+      listener = who
     },
     leave() {
       timers.forEach(clearInterval)
-      for (const stream of Object.values(streams)) stream.getTracks().forEach((t) => t.stop())
+      for (const stream of [control.screen, control.camera, control.microphones.lectern, control.microphones.ceiling]) stream.getTracks().forEach((t) => t.stop())
       void context.close()
     },
   }
+  drawScreen()
+  drawCamera()
+  timers = [setInterval(drawScreen, 1000 / hallRates.screen), setInterval(drawCamera, 1000 / hallRates.camera)]
+  return control
 }

@@ -3,10 +3,12 @@ import { Captions, HelpCircle, Scissors, Send } from 'lucide-vue-next'
 import { frameLength } from '#core/time/frames'
 import { lectureFacts } from '~/services/lectures'
 import { nowInstant } from '~/services/ids'
+import { analyseNow } from '~/services/takes'
 import { readiness as readinessOf, type Readiness } from '#core/library/readiness'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
+import { useJobs } from '~/stores/jobs'
 import { takeMediaKey, useTakeMedia } from '~/composables/use-take-media'
 
 const route = useRoute()
@@ -15,6 +17,7 @@ const desk = useDesk()
 const loaded = ref(false)
 await desk.open(id)
 loaded.value = true
+if (desk.take) void analyseNow(desk.take.id, useJobs()).catch((error: unknown) => { desk.problem = error instanceof Error ? error.message : String(error) })
 useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) })
 
 const media = useTakeMedia()

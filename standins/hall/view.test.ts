@@ -1,0 +1,32 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { CLOSEST, following, HALL, shots, speakerAt, towards, WIDEST, within, type HallView } from './view'
+
+const view: fc.Arbitrary<HallView> = fc.record({ x: fc.double({ min: -1, max: 2, noNaN: true }), y: fc.double({ min: -1, max: 2, noNaN: true }), zoom: fc.double({ min: 0.2, max: 9, noNaN: true }) })
+const inside = ({ x, y, zoom }: HallView) => [x - 0.5 / zoom, y - 0.5 / zoom].every((low) => low >= -1e-9) && [x + 0.5 / zoom, y + 0.5 / zoom].every((high) => high <= 1 + 1e-9)
+
+describe('the hall’s camera', () => {
+  it('never sees beside the hall, whatever it is told', () => {
+    fc.assert(fc.property(view, view, fc.double({ min: 0, max: 5, noNaN: true }), (from, to, seconds) => {
+      const now = towards(within(from), to, seconds)
+      expect(inside(now)).toBe(true)
+      expect(now.zoom).toBeGreaterThanOrEqual(WIDEST)
+      expect(now.zoom).toBeLessThanOrEqual(CLOSEST)
+    }))
+  })
+  it('takes its time, and arrives', () => {
+    let now = shots.hall.view
+    const seen = [now]
+    for (let i = 0; i < 100; i++) seen.push((now = towards(now, shots.board.view, 0.1)))
+    expect(now.zoom).toBeCloseTo(shots.board.view.zoom, 6)
+    expect(now.x).toBeCloseTo(within(shots.board.view).x, 6)
+    for (const [i, v] of seen.entries()) if (i) expect(Math.abs(v.zoom / (seen[i - 1]?.zoom ?? 1))).toBeLessThan(1.1)
+  })
+  it('keeps a walking speaker in the picture', () => {
+    let now = within(shots.lectern.view)
+    for (let t = 0; t < 120; t += 1 / 24) {
+      now = towards(now, following(t, 2.4), 1 / 24)
+      expect(Math.abs(speakerAt(t) / HALL.width - now.x)).toBeLessThan(0.5 / now.zoom - 0.05)
+    }
+  })
+})

@@ -1,0 +1,214 @@
+/** The recording room: setups, the rehearsal's verdicts, drawing and marks, devices that go away, and storage that fills up. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+const room = async (who: Person, lecture: string) => {
+  await who.go(`${origin}/record?lecture=${lecture}`)
+  await who.find('switch', 'Lecture hall')
+}
+const alerts = (who: Person) => who.page.$$eval('aside [role=alert], aside [role=status]', (all) => all.map((e) => (e as HTMLElement).innerText))
+
+describe('setups', () => {
+  let who: Person
+  beforeAll(async () => {
+    who = await person()
+  })
+  afterAll(() => who.leave())
+  const menu = async (item: string) => {
+    await who.click('button', 'Setup …')
+    await who.click('menuitem', item)
+  }
+
+  test('are kept under a name, and bring the room back with one choice', async () => {
+    await room(who, 'ash')
+    await who.click('switch', 'Camera')
+    await who.click('switch', 'Microphone')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.click('button', 'Settings of Camera')
+    await who.type('Kilobits a second of Camera', '800', 'spinbutton')
+    await menu('Keep these settings …')
+    await who.page.waitForSelector('.el-message-box input')
+    await who.page.type('.el-message-box input', 'My desk')
+    await who.click('button', 'Keep it')
+    await who.see('“My desk” is kept.')
+    await menu('Open the room with it')
+    await room(who, 'ash')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.see('My desk (opens with the room)')
+    await who.page.waitForSelector('[aria-label="Live picture: Camera"]')
+    await who.click('button', 'Settings of Camera')
+    expect(await (await who.find('spinbutton', 'Kilobits a second of Camera')).evaluate((e) => (e as HTMLInputElement).value)).toBe('800')
+  })
+  test('say which device is missing, and find one again whose id has changed', async () => {
+    await who.page.evaluate(async () => {
+      const open = indexedDB.open('thaw')
+      const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
+      const store = db.transaction('setups', 'readwrite').objectStore('setups')
+      const all = await new Promise<{ inputs: { source: string; deviceId: string; deviceName: string }[] }[]>((resolve) => {
+        const request = store.getAll()
+        request.onsuccess = () => resolve(request.result)
+      })
+      for (const setup of all) {
+        for (const input of setup.inputs) {
+          if (input.source === 'camera') input.deviceId = 'an-id-of-yesterday'
+          if (input.source === 'microphone') Object.assign(input, { deviceId: 'gone', deviceName: 'Clip-on microphone' })
+        }
+        store.put(setup)
+      }
+      await new Promise((resolve) => { store.transaction.oncomplete = resolve })
+      db.close()
+    })
+    await room(who, 'ash')
+    await who.page.waitForSelector('[aria-label="Live picture: Camera"]')
+    await who.see('“Clip-on microphone” is not plugged in.')
+  })
+  test('can be renamed and deleted', async () => {
+    await menu('Rename …')
+    const field = await who.page.waitForSelector('.el-message-box input')
+    await field?.click({ count: 3 })
+    await field?.type('The hall upstairs')
+    await who.click('button', 'Keep it')
+    await who.see('The hall upstairs (opens with the room)')
+    await menu('Delete …')
+    await who.click('button', 'Delete it')
+    await who.page.waitForFunction(() => !document.body.innerText.includes('The hall upstairs'))
+    await room(who, 'ash')
+    await who.see('No setup')
+    expect(who.errors).toEqual([])
+  })
+})
+
+describe('the rehearsal', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'thaw-rehearsal-'))
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+  /** A microphone that hears this: 14 s of it, over and over. */
+  const microphone = (name: string, filter: string) => {
+    execFileSync('flite', ['-voice', 'slt', '-t', 'Ice flows because it is heavy. Near the bed it may also slide, when water lifts it. We come back to this. Listen.', '-o', join(folder, 'voice.wav')])
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', join(folder, 'voice.wav'), '-f', 'lavfi', '-i', 'anoisesrc=r=48000:a=1:d=14:seed=3', '-filter_complex', `[0]aresample=48000,apad=whole_dur=14[v];${filter}`, '-map', '[out]', '-t', '14', '-ac', '1', '-c:a', 'pcm_s16le', join(folder, name)])
+    return [`--use-file-for-fake-audio-capture=${join(folder, name)}`]
+  }
+  test.each<[string, string, RegExp, RegExp]>([
+    ['a good voice', '[v]volume=-6dB[v2];[1]volume=-72dB[n];[v2][n]amix=inputs=2:normalize=0:duration=first[out]', /You can begin\./, /Speech peaks at −\d+ dB\.[^]*The room is quiet/],
+    ['silence', '[v]volume=0[v2];[1]volume=-95dB[n];[v2][n]amix=inputs=2:normalize=0:duration=first[out]', /One thing needs you/, /Nothing is to be heard\.[^]*is not muted/],
+    ['a clipped voice', '[v]volume=30dB,alimiter=limit=1:level=false[v2];[v2]volume=12dB[v3];[1]volume=-80dB[n];[v3][n]amix=inputs=2:normalize=0:duration=first[out]', /needs? you/, /The sound clips[^]*Turn the gain down/],
+    ['a voice in noise', '[v]volume=-6dB[v2];[1]volume=-28dB[n];[v2][n]amix=inputs=2:normalize=0:duration=first[out]', /One thing needs you/, /Steady noise lies only \d+ dB below/],
+  ])('judges %s by what was really recorded, and plays it back', async (name, filter, sum, says) => {
+    const who = await person({ args: microphone(`${name.replaceAll(' ', '-')}.wav`, filter) })
+    await room(who, 'ash')
+    await who.click('switch', 'Camera')
+    await who.click('switch', 'Microphone')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.click('button', 'Rehearse')
+    await who.find('button', 'Rehearse again', 60_000)
+    const text = await who.page.$eval('.el-dialog', (e) => (e as HTMLElement).innerText)
+    expect(text).toMatch(sum)
+    expect(text).toMatch(says)
+    expect(text).toMatch(/Camera[^]*The picture is there and moves\./)
+    await who.page.waitForFunction(() => Number(document.querySelector<HTMLVideoElement>('.el-dialog video')?.currentTime) > 0.3)
+    expect(who.errors).toEqual([])
+    await who.leave()
+  })
+})
+
+describe('while recording', () => {
+  let who: Person
+  beforeAll(async () => {
+    who = await person()
+  })
+  afterAll(() => who.leave())
+
+  test('marks are set by key, what is drawn and which slide was shown go with the recording as data', async () => {
+    await room(who, 'meltwater')
+    await who.click('switch', 'Lecture hall')
+    await who.find('meter', 'Sound level of Lectern microphone')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(2)
+    await who.page.keyboard.press('m')
+    await who.click('button', 'Draw')
+    const screen = await (await who.page.waitForSelector('[aria-label="Live picture: Hall screen"]'))?.boundingBox()
+    if (!screen) throw new Error('the screen is not to be seen')
+    const line = async (y: number) => {
+      await who.page.mouse.move(screen.x + 0.2 * screen.width, screen.y + y * screen.height)
+      await who.page.mouse.down()
+      await who.page.mouse.move(screen.x + 0.6 * screen.width, screen.y + y * screen.height, { steps: 8 })
+      await who.page.mouse.up()
+    }
+    await line(0.5)
+    await line(0.7)
+    await who.click('button', 'Erase')
+    await who.page.mouse.click(screen.x + 0.4 * screen.width, screen.y + 0.7 * screen.height)
+    expect(await who.page.$$eval('.stage polyline', (all) => all.length)).toBe(1)
+    await who.click('button', 'Next slide')
+    await who.recordFor(8)
+    await who.click('button', 'Stop')
+    await who.click('button', 'Keep it')
+    await who.find('slider', 'Playhead', 60_000)
+    await who.see('Drawing over 0:00.0')
+    await who.page.waitForSelector('.marker')
+    const marked = Number(/at 0:(\d+)/.exec(await who.page.$eval('.marker', (e) => e.getAttribute('aria-label') ?? ''))?.[1])
+    expect(marked).toBeGreaterThanOrEqual(1)
+    expect(marked).toBeLessThanOrEqual(5)
+    expect(await who.page.$$eval('.lane.pictures button', (all) => all.length)).toBeGreaterThanOrEqual(2)
+    // At the end the line that was left is seen, and at the start none.
+    expect(await who.page.$$('.frame polyline')).toHaveLength(0)
+    await who.page.focus('[aria-label="Playhead"]')
+    await who.page.keyboard.press('End')
+    await who.page.waitForSelector('.frame polyline')
+    expect(await who.page.$$('.frame polyline')).toHaveLength(1)
+    expect(who.errors).toEqual([])
+  })
+
+  test('a device that goes away is said, and the others go on', async () => {
+    await room(who, 'avalanche')
+    await who.click('switch', 'Camera')
+    await who.click('switch', 'Microphone')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(3)
+    // What the browser does when a camera is unplugged: its track ends by itself.
+    await who.page.$eval('[aria-label="Live picture: Camera"]', (v) => {
+      const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
+      track?.stop()
+      track?.dispatchEvent(new Event('ended'))
+    })
+    await who.see('Camera went away: it was unplugged, or another program took it.')
+    await who.recordFor(8)
+    await who.click('button', 'Stop')
+    await who.click('button', 'Keep it')
+    await who.find('slider', 'Playhead', 60_000)
+    const length = Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
+    expect(length).toBeGreaterThan(7)
+    expect(who.errors).toEqual([])
+  })
+
+  test('storage that fills up is said in time, and stops the recording before anything is lost', async () => {
+    await room(who, 'ash')
+    await who.click('switch', 'Camera')
+    await who.click('switch', 'Microphone')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(5)
+    const session = await who.page.createCDPSession()
+    const quota = async (free: number) => {
+      const usage = await who.page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0)
+      await session.send('Storage.overrideQuotaForOrigin', { origin, quotaSize: usage + free })
+    }
+    const RESERVE = 64 << 20
+    await quota(RESERVE + (16 << 20))
+    await who.see('Storage is nearly full: about')
+    await quota(RESERVE)
+    await who.see('The recording was stopped because the storage is full. Everything up to now is kept.')
+    await who.click('button', 'Keep it')
+    await who.find('slider', 'Playhead', 60_000)
+    const length = Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
+    expect(length).toBeGreaterThan(4.5)
+    expect(await alerts(who)).toEqual([])
+    expect(who.errors).toEqual([])
+  })
+})
