@@ -144,6 +144,19 @@ export async function removeScratch(name: string): Promise<void> {
   for (const found of await filesIn(all)) if (found.startsWith(`${name}~`)) await all.removeEntry(found)
 }
 
+/** Writes so many bytes to a scratch file, so that they are taken on the disk too; whoever removes it has them free. */
+export async function fillScratch(name: string, bytes: number): Promise<void> {
+  const handle = await (await folder()).getFileHandle(scratchName(name, 'fill'), { create: true })
+  const access = await handle.createSyncAccessHandle()
+  try {
+    const block = new Uint8Array(1 << 20)
+    for (let at = 0; at < bytes; at += block.length) access.write(block, { at })
+    access.flush()
+  } finally {
+    access.close()
+  }
+}
+
 /** Names under which scratch files are there: after a reload, what killed jobs left behind. */
 export async function listScratch(): Promise<string[]> {
   return [...new Set((await filesIn(await folder())).map((f) => f.split('~')[0] ?? f))]

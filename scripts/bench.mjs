@@ -11,20 +11,22 @@ import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
 import { growth } from './bench/growth.mjs'
 import { overlaid } from './bench/overlaid.mjs'
+import { record } from './bench/record.mjs'
 
-const rows = { cut, composed, overlaid, analysis, growth }
+const rows = { cut, composed, overlaid, analysis, growth, record }
 
 const program = new Command('npm run bench --')
   .description('Measures the engine side by side with ffmpeg. Inputs are made first and kept for the next run.')
   .argument('[row...]', `which rows: ${Object.keys(rows).join(', ')}; all when none is named`)
   .option('--minutes <n>', 'length of the long inputs', Number, 60)
   .option('--reference <n>', 'minutes of them that ffmpeg encodes; its time for the whole is scaled from that', Number, 6)
+  .option('--record <n>', 'minutes that are recorded', Number, 5)
   .option('--folder <path>', 'where inputs are kept', join(tmpdir(), 'thaw-bench'))
   .parse()
 const options = program.opts()
 const unknown = program.args.find((name) => !(name in rows))
 if (unknown) program.error(`There is no row “${unknown}”. There are: ${Object.keys(rows).join(', ')}.`)
-if (!(options.minutes >= 1) || !(options.reference > 0)) program.error('Give lengths in minutes, such as --minutes 60 --reference 6.')
+if (!(options.minutes >= 1) || !(options.reference > 0) || !(options.record > 0)) program.error('Give lengths in minutes, such as --minutes 60 --reference 6.')
 
 installDebian([{ name: 'ffmpeg', program: ['/usr/bin/ffmpeg'] }, { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] }])
 mkdirSync(options.folder, { recursive: true })

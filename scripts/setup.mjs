@@ -123,6 +123,16 @@ export function portIsFree(port) {
   })
 }
 
+/** A port on which nothing listens. */
+export function freePort() {
+  return new Promise((resolve) => {
+    const probe = createServer().listen(0, () => {
+      const { port } = probe.address()
+      probe.close(() => resolve(port))
+    })
+  })
+}
+
 /** Installs Debian packages when programs are missing; without root or apt, a sentence says what to install. */
 export function installDebian(wanted) {
   const missing = wanted.filter(({ program }) => !program.some((p) => existsSync(p)))

@@ -2,12 +2,14 @@ import { computed, onScopeDispose, ref, shallowRef } from 'vue'
 import { kindOf, RESERVE, withSettling } from '#core/record/inputs'
 import type { Stroke } from '#core/schema/edit'
 import type { Take } from '#core/schema/lecture'
+import { dropBallast, layBallast } from '~/services/ballast'
 import { startTake, type LiveTake, type Source } from '~/services/recording'
 import type { RoomInput } from './use-inputs'
 import { useRoomStorage } from './use-room-storage'
 
 /** Minutes of storage left from which on it is said. */
 const SAY_LEFT = 10
+const FULL = 'The recording was stopped because the storage is full. Everything up to now is kept.'
 
 /**
  * A recording as the room sees it: counting down, running, paused, stopped. Storage that comes to its end stops it while
@@ -34,7 +36,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     if (state.value !== 'live' || clock.value < 3 || bytes.value === 0) return Infinity
     // What is already recorded is to be settled too.
     const needed = withSettling(health.value.map((h) => h.bytes))
-    const left = storage.free.value - RESERVE - (needed - bytes.value)
+    const left = storage.free.value - (needed - bytes.value)
     return Math.max(0, left / (needed / clock.value) / 60)
   })
   const storageWarning = computed(() => (minutesLeft.value >= SAY_LEFT ? '' : minutesLeft.value < 1
@@ -46,7 +48,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     clock.value = (performance.now() - startedAt) / 1000
     bytes.value = live.bytes()
     health.value = live.health()
-    if (state.value === 'live' && minutesLeft.value === 0) void stopByItself('The recording was stopped because the storage is full. Everything up to now is kept.')
+    if (state.value === 'live' && minutesLeft.value === 0) void stopByItself(FULL)
   }, 250)
   onScopeDispose(() => clearInterval(timer))
 
@@ -80,11 +82,11 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     try {
       // Persistent storage is asked for before anything has to be kept in it.
       await storage.persist()
-      await count(seconds)
+      await Promise.all([count(seconds), layBallast(RESERVE)])
       warnings.value = []
       markers.value = []
       await begin()
-      live = await startTake(lectureId, inputs().flatMap(sourceOf), (says) => warnings.value.push(says))
+      live = await startTake(lectureId, inputs().flatMap(sourceOf), (says) => warnings.value.push(says), () => void stopByItself(FULL))
       startedAt = performance.now()
       clock.value = bytes.value = 0
       paused.value = false
@@ -92,6 +94,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
       state.value = 'live'
     } catch (error) {
       state.value = 'ready'
+      await dropBallast()
       throw error
     }
   }
@@ -105,6 +108,8 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   async function stop(): Promise<Take | null> {
     if (!live || state.value !== 'live') return null
     state.value = 'ending'
+    // From here on there is room for the last chunks, and for making a take of some minutes whole.
+    await dropBallast()
     const take = await live.stop()
     live = null
     return take

@@ -3,7 +3,7 @@
  * take's row always says what is there, so that a dead tab loses no more than the chunk that was under way.
  */
 import { db } from '~/db/database'
-import { appendChunk } from '~/db/files'
+import { appendChunk, StorageFull } from '~/db/files'
 import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFeed } from '#media/recorder'
 import type { ShareBox, Stroke } from '#core/schema/edit'
 import type { Feed, Take } from '#core/schema/lecture'
@@ -46,8 +46,9 @@ export interface LiveTake {
 /**
  * Starts recording into a lecture.
  * @param onTrouble a feed broke; the others go on
+ * @param onFull nothing more can be stored: the recording has to be stopped now
  */
-export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void): Promise<LiveTake> {
+export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void, onFull: () => void): Promise<LiveTake> {
   const takeId = newId()
   const feeds: Feed[] = sources.map((s) => {
     const full = s.kind === 'sound' ? {} : s.track.getSettings()
@@ -84,6 +85,10 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
           void save()
         },
         onTrouble(fileId, error) {
+          if (error instanceof StorageFull) {
+            onFull()
+            return
+          }
           const feed = take.feeds.find((f) => f.fileId === fileId)
           const says = `${feed?.label ?? 'A feed'} stopped: ${error instanceof Error ? error.message : String(error)} The others go on.`
           // The same trouble comes again from the encoder and at the end.

@@ -8,6 +8,7 @@ import type { PeakLevel } from '#core/sound/peaks'
 import { recorded, type RecordedRange } from '#core/time/units'
 import type { Thumbnail } from '#media/analyse/picture'
 import type { JobContext, useJobs } from '~/stores/jobs'
+import { dropBallast } from './ballast'
 import { newId, nowInstant } from './ids'
 
 type Jobs = ReturnType<typeof useJobs>
@@ -171,6 +172,7 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
     await navigator.locks.request(takeLock(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return
       onFound(take)
+      await dropBallast()
       await settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs)
     })
   for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)

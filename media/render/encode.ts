@@ -50,8 +50,9 @@ export async function encodeRun(settings: EncoderSettings): Promise<RunEncoder> 
     codec,
     quality: new Quality(byQuantizer ? { quantizer: SEAM_QUANTIZER, bitrate } : { bitrate }),
     keyFrameInterval: settings.keyFrameInterval,
-    // libaom's better mode is slower than real time here; with a quantizer the quicker one looks the same.
-    latencyMode: codec === 'av1' ? 'realtime' : 'quality',
+    // libaom's better mode is slower than real time here, and libvpx's holds 25 frames back, some 150 MB at 720p; with a
+    // quantizer the quicker ones look the same.
+    latencyMode: codec === 'av1' || byQuantizer ? 'realtime' : 'quality',
     onEncodedPacket(packet, meta) {
       if (meta?.decoderConfig) {
         config = meta.decoderConfig

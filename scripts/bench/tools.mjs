@@ -28,7 +28,7 @@ export async function made(folder, name, make, say) {
 export const round = (x, digits = 2) => Number(x.toFixed(digits))
 
 /** Proportional set size of a process and all it started, MB: what it really takes, shared pages counted once. */
-function memoryOf(pid) {
+export function memoryOf(pid) {
   const children = new Map()
   for (const entry of readdirSync('/proc')) {
     if (!/^\d+$/.test(entry)) continue

@@ -46,6 +46,7 @@ const keysShown = ref(false)
 const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
   { key: 'Space', says: 'Play or pause', test: (e) => e.key === ' ', run: () => media.toggle() },
   { key: '← →', says: 'One second back or on', test: (e) => e.key === 'ArrowLeft' || e.key === 'ArrowRight', run: () => undefined },
+  { key: 'Home End', says: 'To the start or the end', test: (e) => e.key === 'Home' || e.key === 'End', run: () => undefined },
   { key: ', .', says: 'One frame back or on', test: (e) => e.key === ',' || e.key === '.', run: () => undefined },
   { key: 'I', says: 'Selection starts at the playhead', test: (e) => e.key === 'i', run: () => mark('from') },
   { key: 'O', says: 'Selection ends at the playhead', test: (e) => e.key === 'o', run: () => mark('to') },
@@ -79,6 +80,7 @@ function onKey(event: KeyboardEvent): void {
   const frame = frameLength(desk.edit?.frameRate ?? 0)
   const by = { ArrowLeft: -1, ArrowRight: 1, ',': -frame, '.': frame }[event.key]
   if (by !== undefined) media.seek(recorded(desk.time + by))
+  else if (event.key === 'Home' || event.key === 'End') media.seek(recorded(event.key === 'Home' ? (desk.map.kept[0]?.from ?? 0) : Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04)))
   else if (event.key === '+' || event.key === '-') timeLine.value?.setZoom(event.key === '+' ? 2 : 0.5)
   else void hit.run()
 }

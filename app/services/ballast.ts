@@ -1,0 +1,26 @@
+/**
+ * Storage that is held free while recording. Browsers do not tell truly how much is left; so some is taken before, and given
+ * back when a chunk cannot be stored, for the last chunks and for making the take whole.
+ */
+import { releaseProxy, wrap } from 'comlink'
+import { removeScratch } from '#media/store'
+import type { Engine } from '#media/worker'
+
+const NAME = 'ballast'
+
+/** @throws {Error} with a sentence when there is not even that much left */
+export async function layBallast(bytes: number): Promise<void> {
+  const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
+  const engine = wrap<Engine>(worker)
+  try {
+    await engine.fillScratch(NAME, bytes)
+  } catch (error) {
+    await dropBallast()
+    throw error instanceof Error && /quota|space/i.test(`${error.name} ${error.message}`) ? new Error('the browser’s storage is full. Delete lectures you no longer need, or free some disk, and try again.') : error
+  } finally {
+    engine[releaseProxy]()
+    worker.terminate()
+  }
+}
+
+export const dropBallast = (): Promise<void> => removeScratch(NAME)
