@@ -21,6 +21,8 @@ describe('setups', () => {
   const menu = async (item: string) => {
     await who.page.waitForSelector('.el-overlay', { hidden: true })
     await who.click('button', 'Setup …')
+    // The list unfolds under the hand.
+    await new Promise((resolve) => setTimeout(resolve, 400))
     await who.click('menuitem', item)
   }
 

@@ -96,5 +96,6 @@ async function go(what: 'publish' | 'move'): Promise<void> {
 .grid :deep(.el-date-editor) { width: 100%; }
 .what { border-top: 1px solid var(--hairline); padding-top: 10px; } .notice { margin-bottom: 6px; }
 .job { display: grid; grid-template-columns: 1fr auto; gap: 4px 10px; align-items: center; } .job .el-progress { grid-column: 1 / -1; }
+.row { position: sticky; bottom: 0; background: var(--paper); padding: 6px 0; }
 .links { display: flex; gap: 8px; }
 </style>

@@ -6,10 +6,10 @@ function screen(lines: Record<number, number>): ScreenGrid {
   const grid: ScreenGrid = { mean: new Uint8Array(COLUMNS * ROWS).fill(230), contrast: new Uint8Array(COLUMNS * ROWS) }
   for (const [row, seed] of Object.entries(lines)) {
     let state = seed
-    for (let i = Number(row) * COLUMNS + 8; i < (Number(row) + 3) * COLUMNS - 40; i++) {
+    for (let y = Number(row); y < Number(row) + 3; y++) for (let x = 8; x < COLUMNS - 40; x++) {
       state = (state * 16_807) % 2_147_483_647
-      grid.mean[i] = 60 + (state % 160)
-      grid.contrast[i] = 190
+      grid.mean[y * COLUMNS + x] = 60 + (state % 160)
+      grid.contrast[y * COLUMNS + x] = 190
     }
   }
   return grid
@@ -57,6 +57,18 @@ describe('slides', () => {
   it('change with their title, even when a figure below it stays', () => {
     const figure = (grid: ScreenGrid) => box(grid, 20, 30, 110, 50, (i) => (i * 29) % 255)
     expect(watch([[screen({ 6: 11 }), 8], [screen({ 6: 21 }), 8]], figure)).toHaveLength(2)
+  })
+  it('change with a short title below a bar that runs across every slide', () => {
+    const deck = (grid: ScreenGrid) => {
+      box(grid, 0, 1, COLUMNS, 1, () => 120)
+      box(grid, 90, 30, 60, 50, (i) => (i * 29) % 255)
+    }
+    const titled = (seed: number) => {
+      const grid = screen({})
+      box(grid, 8, 10, 40, 6, (i) => 60 + ((i * seed) % 160))
+      return grid
+    }
+    expect(watch([[titled(17), 8], [titled(41), 8]], deck)).toHaveLength(2)
   })
   it('may fade into one another', () => {
     const [a, b] = [screen(first), screen(second)]

@@ -74,6 +74,8 @@ const DISTRUST = 10 * SAMPLES_PER_SECOND
 /** A new title is a new slide even when a figure below it stays: the part of the screen it stands in, and the share of its content that has to be gone. */
 const TITLE_ROWS = 0.25
 const TITLE_LOST = 0.65
+/** A row with content across more than this is a rule or a bar, and no part of a title. */
+const RULE = 0.9
 /** Fewer cells with content than this make an empty slide. */
 const EMPTY = CELLS * 0.002
 
@@ -88,6 +90,8 @@ export function slideDetector(): SlideDetector {
   const lastAlike = new Float64Array(CELLS)
   /** Content that outlived the last change is the deck's own – a header, a logo, a footer – and says nothing of slides. */
   const template = new Uint8Array(CELLS)
+  /** Cells with content in each row of the reference. */
+  const inRow = new Int32Array(ROWS)
   const found: number[] = []
   let samples = 0
   let lastTime = 0
@@ -123,6 +127,8 @@ export function slideDetector(): SlideDetector {
       let titleLost = 0
       let contentAll = 0
       const lostSince: number[] = []
+      inRow.fill(0)
+      for (let cell = 0; cell < CELLS; cell++) if ((reference.contrast[cell] as number) > CONTENT) inRow[Math.floor(cell / COLUMNS)] = (inRow[Math.floor(cell / COLUMNS)] as number) + 1
       for (let cell = 0; cell < CELLS; cell++) {
         if ((reference.mean[cell] as number) < 0) continue
         const had = (reference.contrast[cell] as number) > CONTENT
@@ -133,7 +139,7 @@ export function slideDetector(): SlideDetector {
         const different = differs(cell, mean[cell] as number, contrast[cell] as number)
         if (had) {
           content++
-          const inTitle = cell < TITLE_ROWS * CELLS
+          const inTitle = cell < TITLE_ROWS * CELLS && (inRow[Math.floor(cell / COLUMNS)] as number) <= RULE * COLUMNS
           if (inTitle) titleContent++
           if (different) {
             lost++
