@@ -29,6 +29,7 @@ async function remove(): Promise<void> {
     <div class="grid">
       <label for="particulars-title">Title</label><el-input id="particulars-title" :model-value="desk.lecture.title" maxlength="300" @change="desk.describe({ title: String($event).trim() || desk.lecture.title })" />
       <label for="particulars-text">Description</label><el-input id="particulars-text" :model-value="desk.lecture.description" type="textarea" :rows="4" maxlength="5000" placeholder="What students find it by" @update:model-value="desk.describe({ description: $event })" />
+      <label for="particulars-keywords">Keywords</label><el-input id="particulars-keywords" :model-value="desk.lecture.keywords ?? ''" maxlength="300" placeholder="separated by commas" @change="desk.describe({ keywords: $event.trim() })" />
       <label for="particulars-course">Course</label><el-select id="particulars-course" :model-value="desk.lecture.courseId" aria-label="Course" @update:model-value="desk.describe({ courseId: $event })"><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`" /></el-select>
       <label for="particulars-week">Week</label><el-input-number id="particulars-week" :model-value="desk.lecture.week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" @update:model-value="desk.describe({ week: Number($event ?? 1) })" />
     </div>

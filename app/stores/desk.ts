@@ -127,7 +127,7 @@ export const useDesk = defineStore('desk', () => {
   }
 
   /** Changes a lecture's particulars. */
-  async function describe(changes: Partial<Pick<Lecture, 'title' | 'description' | 'courseId' | 'week'>>): Promise<void> {
+  async function describe(changes: Partial<Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week'>>): Promise<void> {
     if (!lecture.value) return
     const next = { ...lecture.value, ...changes }
     put('lecture', next)
