@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
 
 const origin = inject('origin')
@@ -121,10 +121,11 @@ describe('the rehearsal', () => {
 
 describe('while recording', () => {
   let who: Person
-  beforeAll(async () => {
+  // A browser for each: what one did to its devices is not there in the next.
+  beforeEach(async () => {
     who = await person()
   })
-  afterAll(() => who.leave())
+  afterEach(() => who.leave())
 
   test('marks are set by key, what is drawn and which slide was shown go with the recording as data', async () => {
     await room(who, 'meltwater')
