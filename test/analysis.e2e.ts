@@ -117,3 +117,24 @@ test('what a student gets is as loud as was asked, and its noise is gone', () =>
   // The end, which was left, is nothing but noise; brought up with the speech it would be louder than it was recorded.
   expect(mean(file, duration - 3, duration - 0.5)).toBeLessThan(mean(join(folder, 'noisy.mp4'), 0.5, 3.5) - 6)
 })
+
+test('a student sees the whole picture, with no captions beside it too', async () => {
+  const student = await person()
+  await student.go(`${origin}/course-site/`)
+  await student.page.select('#who', 's04')
+  await student.click('button', 'Sign in')
+  await student.click('link', 'PS 340 Ice Cores and Past Climate')
+  await student.click('link', 'noisy')
+  const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  await (await frame.waitForSelector('::-p-aria([name="Play"][role="button"])'))?.click()
+  await frame.waitForFunction(() => Number(document.querySelector('video')?.currentTime) > 1)
+  const fits = await frame.evaluate(() => {
+    const [video, picture] = ['video', '.picture'].map((s) => document.querySelector(s)?.getBoundingClientRect())
+    return video && picture ? [picture.height - video.height, picture.width - video.width] : []
+  })
+  for (const room of fits) expect(room).toBeGreaterThanOrEqual(-1)
+  expect(fits).toHaveLength(2)
+  expect(student.errors).toEqual([])
+  await student.leave()
+})

@@ -6,6 +6,7 @@ import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
+import { stored } from './stored'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-files-'))
@@ -33,16 +34,7 @@ async function offer(file: string): Promise<void> {
   const input = (await who.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
   await input.uploadFile(file)
 }
-const count = () => who.page.evaluate(async () => {
-  const open = indexedDB.open('thaw')
-  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-  const sizes = await Promise.all(['lectures', 'takes', 'files', 'chunks'].map((name) => new Promise<number>((resolve) => {
-    const request = db.transaction(name).objectStore(name).count()
-    request.onsuccess = () => resolve(request.result)
-  })))
-  db.close()
-  return sizes
-})
+const count = () => Promise.all(['lectures', 'takes', 'files', 'chunks'].map(async (table) => (await stored(who.page, table)).length))
 
 test.each([
   ['MP4', () => ffmpeg('plain.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')],

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
+import { store, stored } from './stored'
 
 const origin = inject('origin')
 let profile = ''
@@ -13,18 +14,16 @@ beforeAll(async () => {
 })
 afterAll(() => rm(profile, { recursive: true, force: true, maxRetries: 5, retryDelay: 300 }))
 
-/** Reads a take out of the browser's database, once it is no longer being made whole. */
-const takeOf = (who: Person, lectureId: string) => who.page.waitForFunction(async (id) => {
-  const open = indexedDB.open('thaw')
-  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-  const all = await new Promise<{ lectureId: string; state: string; duration: number; feeds: { kind: string; offset: number; duration: number }[] }[]>((resolve) => {
-    const request = db.transaction('takes').objectStore('takes').getAll()
-    request.onsuccess = () => resolve(request.result)
-  })
-  db.close()
-  const take = all.find((t) => t.lectureId === id)
-  return take && (take.state === 'whole' || take.state === 'broken') ? take : false
-}, { timeout: 60_000, polling: 300 }, lectureId).then((handle) => handle.jsonValue() as Promise<{ state: string; duration: number; feeds: { kind: string; offset: number; duration: number }[] }>)
+interface TakeRow { lectureId: string; state: string; duration: number; feeds: { kind: string; offset: number; duration: number }[] }
+/** A lecture's take, once it is no longer being made whole. */
+async function takeOf(who: Person, lectureId: string): Promise<TakeRow> {
+  for (let tries = 0; tries < 200; tries++) {
+    const take = (await stored<TakeRow>(who.page, 'takes')).find((t) => t.lectureId === lectureId)
+    if (take?.state === 'whole' || take?.state === 'broken') return take
+    await new Promise((resolve) => setTimeout(resolve, 300))
+  }
+  throw new Error(`the take of ${lectureId} was not made whole`)
+}
 
 test('a browser that is killed at ten random moments loses at most 1.2 s each time, and all feeds stay aligned', async () => {
   const found: { at: number; lost: number }[] = []
@@ -33,13 +32,7 @@ test('a browser that is killed at ten random moments loses at most 1.2 s each ti
     const id = `killed-${i}`
     await who.go(origin)
     await who.see('The term')
-    await who.page.evaluate(async (lectureId) => {
-      const open = indexedDB.open('thaw')
-      const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-      const put = db.transaction('lectures', 'readwrite').objectStore('lectures').put({ id: lectureId, courseId: 'ps201', week: 6, title: lectureId, description: '', createdAt: new Date().toISOString() })
-      await new Promise((resolve) => { put.onsuccess = resolve })
-      db.close()
-    }, id)
+    await store(who.page, 'lectures', { id, courseId: 'ps201', week: 6, title: id, description: '', createdAt: new Date().toISOString() })
     await who.go(`${origin}/record?lecture=${id}`)
     await who.click('switch', 'Lecture hall')
     await who.find('meter', 'Sound level of Lectern microphone')
@@ -97,14 +90,10 @@ test('a job that a reload cut off says so, is started again where that is possib
   await one.page.evaluate(async () => {
     const folder = await (await navigator.storage.getDirectory()).getDirectoryHandle('scratch', { create: true })
     await folder.getFileHandle('job-torn~media.mp4', { create: true })
-    const open = indexedDB.open('thaw')
-    const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-    const jobs = db.transaction('jobs', 'readwrite').objectStore('jobs')
-    jobs.put({ id: 'torn2', lectureId: 'meltwater', kind: 'captions', state: 'running', progress: 0.4, says: 'Listening', startedAt: new Date().toISOString(), again: { do: 'captions' } })
-    const put = jobs.put({ id: 'torn', lectureId: 'meltwater', kind: 'publish', state: 'running', progress: 0.4, says: 'Rendering', startedAt: new Date().toISOString() })
-    await new Promise((resolve) => { put.onsuccess = resolve })
-    db.close()
   })
+  const torn = { lectureId: 'meltwater', state: 'running', progress: 0.4, startedAt: new Date().toISOString() }
+  await store(one.page, 'jobs', { ...torn, id: 'torn2', kind: 'captions', says: 'Listening', again: { do: 'captions' } })
+  await store(one.page, 'jobs', { ...torn, id: 'torn', kind: 'publish', says: 'Rendering' })
   await one.page.reload()
   await one.find('button', 'Jobs')
   await one.click('button', 'Jobs')

@@ -3,8 +3,10 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import type { Page } from 'puppeteer-core'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
+import { store, stored } from './stored'
 
 const origin = inject('origin')
 const room = async (who: Person, lecture: string) => {
@@ -48,24 +50,10 @@ describe('setups', () => {
     expect(await (await who.find('spinbutton', 'Kilobits a second of Camera')).evaluate((e) => (e as HTMLInputElement).value)).toBe('800')
   })
   test('say which device is missing, and find one again whose id has changed', async () => {
-    await who.page.evaluate(async () => {
-      const open = indexedDB.open('thaw')
-      const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-      const store = db.transaction('setups', 'readwrite').objectStore('setups')
-      const all = await new Promise<{ inputs: { source: string; deviceId: string; deviceName: string }[] }[]>((resolve) => {
-        const request = store.getAll()
-        request.onsuccess = () => resolve(request.result)
-      })
-      for (const setup of all) {
-        for (const input of setup.inputs) {
-          if (input.source === 'camera') input.deviceId = 'an-id-of-yesterday'
-          if (input.source === 'microphone') Object.assign(input, { deviceId: 'gone', deviceName: 'Clip-on microphone' })
-        }
-        store.put(setup)
-      }
-      await new Promise((resolve) => { store.transaction.oncomplete = resolve })
-      db.close()
-    })
+    for (const setup of await stored<{ inputs: { source: string }[] }>(who.page, 'setups')) {
+      const moved: Record<string, object> = { camera: { deviceId: 'an-id-of-yesterday' }, microphone: { deviceId: 'gone', deviceName: 'Clip-on microphone' } }
+      await store(who.page, 'setups', { ...setup, inputs: setup.inputs.map((input) => ({ ...input, ...moved[input.source] })) })
+    }
     await room(who, 'ash')
     await who.page.waitForSelector('[aria-label="Live picture: Camera"]')
     await who.see('“Clip-on microphone” is not plugged in.')
@@ -169,13 +157,24 @@ describe('while recording', () => {
     expect(who.errors).toEqual([])
   })
 
-  test('a device that goes away is said, and the others go on', async () => {
-    await room(who, 'avalanche')
+  /** Records a camera and a microphone for so long. */
+  async function record(lecture: string, seconds: number): Promise<void> {
+    await room(who, lecture)
     await who.click('switch', 'Camera')
     await who.click('switch', 'Microphone')
     await who.click('button', 'Start recording')
     await who.click('button', 'Begin now')
-    await who.recordFor(3)
+    await who.recordFor(seconds)
+  }
+  /** Keeps what was recorded, and gives its length on the desk, s. */
+  async function keep(): Promise<number> {
+    await who.click('button', 'Keep it')
+    await who.find('slider', 'Playhead', 60_000)
+    return Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
+  }
+
+  test('a device that goes away is said, and the others go on', async () => {
+    await record('avalanche', 3)
     // What the browser does when a camera is unplugged: its track ends by itself.
     await who.page.$eval('[aria-label="Live picture: Camera"]', (v) => {
       const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
@@ -185,28 +184,62 @@ describe('while recording', () => {
     await who.see('Camera went away: it was unplugged, or another program took it.')
     await who.recordFor(8)
     await who.click('button', 'Stop')
-    await who.click('button', 'Keep it')
-    await who.find('slider', 'Playhead', 60_000)
-    const length = Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
-    expect(length).toBeGreaterThan(7)
+    expect(await keep()).toBeGreaterThan(7)
     expect(who.errors).toEqual([])
   })
 
   test('storage that is full stops the recording at once, and everything up to then is kept', async () => {
-    await room(who, 'ash')
-    await who.click('switch', 'Camera')
-    await who.click('switch', 'Microphone')
-    await who.click('button', 'Start recording')
-    await who.click('button', 'Begin now')
-    await who.recordFor(6)
+    await record('ash', 6)
     const session = await who.page.createCDPSession()
     const usage = await who.page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0)
     await session.send('Storage.overrideQuotaForOrigin', { origin, quotaSize: usage })
     await who.see('The recording was stopped because the storage is full. Everything up to now is kept.')
-    await who.click('button', 'Keep it')
-    await who.find('slider', 'Playhead', 60_000)
-    const length = Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
-    expect(length).toBeGreaterThan(5)
+    expect(await keep()).toBeGreaterThan(5)
+    expect(who.errors).toEqual([])
+  })
+
+  test('the controls float in a window of their own, mark and stop from there, and can be brought back', async () => {
+    await record('ash', 2)
+    const opened = new Promise<Page | null>((resolve) => who.browser.once('targetcreated', (target) => void target.page().then(resolve)))
+    await who.click('button', 'Float the controls')
+    const floating = await opened
+    if (!floating) throw new Error('no window opened')
+    await who.see('The controls are in a small window of their own.')
+    await floating.waitForFunction(() => /\d:\d\d/.test(document.body.innerText))
+    const press = (name: string) => floating.evaluate((n) => [...document.querySelectorAll('button')].find((b) => b.innerText.trim().startsWith(n))?.click(), name)
+    await press('Mark this')
+    await floating.waitForFunction(() => /Mark this\s*1/.test(document.body.innerText))
+    await who.click('button', 'Bring them back here')
+    await who.find('button', 'Mark this 1')
+    await who.click('button', 'Stop')
+    expect(await keep()).toBeGreaterThan(2)
+    await who.page.waitForSelector('.marker')
+    expect(who.errors).toEqual([])
+  })
+
+  test('only the drawn area is recorded', async () => {
+    await room(who, 'ash')
+    await who.click('switch', 'Camera')
+    await who.page.waitForFunction(() => (document.querySelector('.stage video') as HTMLVideoElement | null)?.videoWidth === 640)
+    await who.click('button', 'Settings of Camera')
+    await who.click('button', 'Drag an area')
+    const picture = await (await who.page.waitForSelector('[aria-label="Live picture: Camera"]'))?.boundingBox()
+    if (!picture) throw new Error('the camera is not to be seen')
+    await who.page.mouse.move(picture.x + 0.25 * picture.width, picture.y + 0.25 * picture.height)
+    await who.page.mouse.down()
+    await who.page.mouse.move(picture.x + 0.75 * picture.width, picture.y + 0.75 * picture.height, { steps: 5 })
+    await who.page.mouse.up()
+    await who.page.waitForSelector('.stage .area')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(3)
+    await who.page.waitForSelector('.stage .area')
+    await who.click('button', 'Stop')
+    expect(await keep()).toBeGreaterThan(2)
+    const [take] = (await stored<{ lectureId: string; feeds: { width: number; height: number }[] }>(who.page, 'takes')).filter((t) => t.lectureId === 'ash')
+    const { width = 0, height = 0 } = take?.feeds[0] ?? {}
+    expect(Math.abs(width - 320)).toBeLessThanOrEqual(4)
+    expect(Math.abs(height - 240)).toBeLessThanOrEqual(4)
     expect(who.errors).toEqual([])
   })
 })

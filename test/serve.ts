@@ -2,10 +2,10 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
-import { createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { TestProject } from 'vitest/node'
+import { freePort } from '../scripts/setup.mjs'
 
 declare module 'vitest' {
   export interface ProvidedContext {
@@ -16,14 +16,6 @@ declare module 'vitest' {
 
 export const AUTHOR_KEY = 'a-key-for-tests'
 const entry = new URL('../.output/server/index.mjs', import.meta.url).pathname
-
-const freePort = () =>
-  new Promise<number>((resolve) => {
-    const probe = createServer().listen(0, () => {
-      const address = probe.address()
-      probe.close(() => resolve(typeof address === 'object' && address ? address.port : 0))
-    })
-  })
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { ChevronDown, ChevronLeft, ChevronRight, ChevronUp, ZoomIn, ZoomOut } from 'lucide-vue-next'
-import { shots, type HallView, type Shot } from '#standins/hall/view'
+import { nudged, shots, type Shot } from '#standins/hall/view'
 import type { HallControl } from '#standins/hall/hall'
 
 /** The hall's panel: where the camera looks, what the microphones hear, which slide is shown, and the blank-picture switch. */
@@ -12,10 +12,9 @@ const noise = ref(false)
 const slide = ref(props.hall.slide())
 const titleOf = (index: number) => props.hall.deck.slides[index]?.title ?? ''
 
-function nudge(change: Partial<HallView>): void {
+function nudge(by: Parameters<typeof nudged>[1]): void {
   follows.value = false
-  const now = props.hall.target()
-  props.hall.look({ x: now.x + (change.x ?? 0) / now.zoom, y: now.y + (change.y ?? 0) / now.zoom, zoom: now.zoom * (change.zoom ?? 1) })
+  props.hall.look(nudged(props.hall.target(), by))
 }
 function shot(name: Shot): void {
   follows.value = false

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Settings2, Trash2 } from 'lucide-vue-next'
-import { isHall, perHour, show } from '#core/record/inputs'
+import { isHall, perHour, show, withEdge } from '#core/record/inputs'
 import type { KnownDevice } from '#core/record/inputs'
 import type { InputPlan, Shows } from '#core/schema/setup'
 import type { RoomInput } from '~/composables/use-inputs'
@@ -21,10 +21,7 @@ function setSize(value: string): void {
   picture({ width, height })
 }
 const edges = [{ key: 'x', label: 'Left' }, { key: 'y', label: 'Top' }, { key: 'width', label: 'Width' }, { key: 'height', label: 'Height' }] as const
-function setEdge(key: 'x' | 'y' | 'width' | 'height', percent: number): void {
-  const area = { x: 0, y: 0, width: 1, height: 1, ...plan.value.picture?.area, [key]: percent / 100 }
-  picture({ area: { ...area, width: Math.max(0.05, Math.min(area.width, 1 - area.x)), height: Math.max(0.05, Math.min(area.height, 1 - area.y)) } })
-}
+const setEdge = (key: 'x' | 'y' | 'width' | 'height', percent: number) => picture({ area: withEdge(plan.value.picture?.area ?? null, key, percent / 100) })
 const gigabytes = computed(() => (perHour(plan.value.bitrate) / 1e9).toFixed(2))
 </script>
 

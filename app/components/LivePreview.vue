@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { areaBetween } from '#core/record/inputs'
 import type { RoomInput } from '~/composables/use-inputs'
 import type { Strokes } from '~/composables/use-strokes'
 import type { ShareBox } from '#core/schema/edit'
@@ -33,12 +34,11 @@ function move(event: PointerEvent): void {
   if (event.buttons === 0) return
   const p = at(event)
   if (!from.value) return props.strokes?.move(p.x, p.y, aspect.value)
-  dragged.value = { x: Math.min(p.x, from.value.x), y: Math.min(p.y, from.value.y), width: Math.abs(p.x - from.value.x), height: Math.abs(p.y - from.value.y) }
+  dragged.value = areaBetween(from.value, p)
 }
 function up(): void {
   props.strokes?.end()
-  // A click without a drag chooses nothing.
-  if (dragged.value && dragged.value.width > 0.02 && dragged.value.height > 0.02) emit('area', dragged.value)
+  if (dragged.value) emit('area', dragged.value)
   from.value = dragged.value = null
 }
 const percent = (share: number) => `${100 * share}%`

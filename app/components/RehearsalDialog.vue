@@ -36,6 +36,7 @@ async function run(): Promise<void> {
       return track ? [{ plan: i.plan, track }] : []
     })
     result.value = await rehearse(chosen, (s) => { seconds.value = s; judging.value = s >= REHEARSAL }, stopped.signal)
+    if (stopped.signal.aborted) return
     urls.value = result.value.feeds.filter((f) => f.blob.size > 0).map((f) => ({ plan: f.plan, kind: kindOf(f.plan.source), offset: f.offset, url: URL.createObjectURL(f.blob) }))
     await nextTick()
     play()

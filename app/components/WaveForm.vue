@@ -21,6 +21,8 @@ function draw(): void {
   for (let x = 0; x < props.width; x++) {
     const a = toTime(props.axis, props.from + x) - props.offset
     const b = toTime(props.axis, props.from + x + 1) - props.offset
+    // What is not measured yet is not drawn as silence.
+    if (a * level.binsPerSecond >= level.data.length / 2) continue
     const { low, high } = peakBetween(level, a, b)
     // Square root: speech stays visible beside a loud knock.
     const up = Math.sqrt(Math.max(0, high)) * (middle - 2)

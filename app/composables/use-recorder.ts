@@ -1,5 +1,5 @@
 import { computed, onScopeDispose, ref, shallowRef } from 'vue'
-import { kindOf, RESERVE, withSettling } from '#core/record/inputs'
+import { kindOf, minutesThatFit, RESERVE } from '#core/record/inputs'
 import type { Stroke } from '#core/schema/edit'
 import type { Take } from '#core/schema/lecture'
 import { dropBallast, layBallast } from '~/services/ballast'
@@ -34,10 +34,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   /** Minutes that still fit at the rate at which it really grows. */
   const minutesLeft = computed(() => {
     if (state.value !== 'live' || clock.value < 3 || bytes.value === 0) return Infinity
-    // What is already recorded is to be settled too.
-    const needed = withSettling(health.value.map((h) => h.bytes))
-    const left = storage.free.value - (needed - bytes.value)
-    return Math.max(0, left / (needed / clock.value) / 60)
+    return minutesThatFit(storage.free.value, health.value.map((h) => h.bytes), clock.value)
   })
   const storageWarning = computed(() => (minutesLeft.value >= SAY_LEFT ? '' : minutesLeft.value < 1
     ? 'Storage is nearly full: the recording stops within a minute, and everything up to then is kept.'
@@ -81,7 +78,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   async function start(lectureId: string, seconds: number, begin: () => Promise<void>): Promise<void> {
     try {
       // Persistent storage is asked for before anything has to be kept in it.
-      await storage.persist()
+      await navigator.storage.persist()
       await Promise.all([count(seconds), layBallast(RESERVE)])
       warnings.value = []
       markers.value = []

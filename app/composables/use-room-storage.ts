@@ -1,4 +1,4 @@
-import { computed, onScopeDispose, ref } from 'vue'
+import { onScopeDispose, ref } from 'vue'
 
 /** How often the storage is asked about, ms. */
 const EVERY = 4000
@@ -6,21 +6,12 @@ const EVERY = 4000
 /** The storage that the browser leaves to this application, bytes. */
 export function useRoomStorage() {
   const free = ref(Infinity)
-  const kept = ref(false)
   async function refresh(): Promise<void> {
     const { quota, usage = 0 } = await navigator.storage.estimate()
     free.value = quota === undefined ? Infinity : Math.max(0, quota - usage)
-    kept.value = await navigator.storage.persisted()
   }
   void refresh()
   const timer = setInterval(() => void refresh(), EVERY)
   onScopeDispose(() => clearInterval(timer))
-  return {
-    free, refresh,
-    /** Whether the browser promised not to clear what is kept here by itself. */
-    kept: computed(() => kept.value),
-    async persist() {
-      kept.value = await navigator.storage.persist()
-    },
-  }
+  return { free, refresh }
 }

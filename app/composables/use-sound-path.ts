@@ -1,3 +1,4 @@
+import { quantile } from 'd3-array'
 import { reactive } from 'vue'
 import { decibels, measure } from '#core/sound/level'
 import { soundRemedies, soundWatch } from '#core/record/watch'
@@ -64,7 +65,7 @@ export async function openSoundPath(stream: MediaStream, gain: number): Promise<
   return {
     levels, track,
     setGain: (g) => { gainNode.gain.value = g },
-    loud: () => decibels(Math.sqrt([...squares].sort((a, b) => a - b)[Math.floor(0.9 * squares.length)] ?? 0)),
+    loud: () => decibels(Math.sqrt(quantile(squares, 0.9) ?? 0)),
     close() {
       clearInterval(timer)
       void context.close()

@@ -27,20 +27,27 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
   }
   const point = (x: number, y: number) => ({ x: Math.min(1, Math.max(0, x)), y: Math.min(1, Math.max(0, y)), at: now() })
 
+  function erase(x: number, y: number, aspect: number): void {
+    const hit = strokes.value.filter((s) => s.until === undefined && nearStroke(s, { x, y }, aspect, 0.012))
+    if (hit.length === 0) return
+    hit.forEach((s) => { s.until = now() })
+    changed()
+  }
+
   return {
     tool, ink, width, strokes,
     /** Those that are seen at this moment. */
     seen: computed(() => strokes.value.filter((s) => s.until === undefined)),
     /** @param aspect width by height of the picture */
     begin(x: number, y: number, aspect: number) {
-      if (tool.value === 'eraser') return this.erase(x, y, aspect)
+      if (tool.value === 'eraser') return erase(x, y, aspect)
       if (!tool.value) return
       const wide = tool.value === 'highlighter'
       current = { colour: ink.value, width: wide ? 3 * width.value : width.value, opacity: wide ? 0.4 : 1, points: [point(x, y)] }
       strokes.value = [...strokes.value, current]
     },
     move(x: number, y: number, aspect: number) {
-      if (tool.value === 'eraser') return this.erase(x, y, aspect)
+      if (tool.value === 'eraser') return erase(x, y, aspect)
       if (!current) return
       current.points.push(point(x, y))
       triggerRef(strokes)
@@ -48,12 +55,6 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
     end() {
       if (!current) return
       current = null
-      changed()
-    },
-    erase(x: number, y: number, aspect: number) {
-      const hit = strokes.value.filter((s) => s.until === undefined && nearStroke(s, { x, y }, aspect, 0.012))
-      if (hit.length === 0) return
-      hit.forEach((s) => { s.until = now() })
       changed()
     },
     /** Takes the last thing done back: a stroke that was drawn, or the latest that were erased together. */

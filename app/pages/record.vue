@@ -2,9 +2,8 @@
 import { ElMessage, ElMessageBox } from 'element-plus'
 import { formatDistanceToNow } from 'date-fns'
 import { Bookmark, PictureInPicture2 } from 'lucide-vue-next'
-import { adviceOn, hoursThatFit, isHall, kindOf, perHour, sumPerHour } from '#core/record/inputs'
-import type { Setup } from '#core/schema/setup'
-import type { InputSource } from '#core/schema/setup'
+import { adviceOn, hoursThatFit, isHall, kindOf, missingFrames, perHour, sumPerHour } from '#core/record/inputs'
+import type { InputSource, Setup } from '#core/schema/setup'
 import type { Take } from '#core/schema/lecture'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { db } from '~/db/database'
@@ -40,7 +39,7 @@ const sum = computed(() => sumPerHour(running.value.map((r) => r.plan)))
 const fits = computed(() => hoursThatFit(storage.free.value, running.value.map((r) => perHour(r.plan.bitrate))))
 const fitsWords = computed(() => (fits.value > 100 ? 'more than 100 hours fit' : fits.value >= 2 ? `about ${Math.floor(fits.value)} hours fit` : `about ${Math.floor(60 * fits.value)} minutes fit`))
 const screenStrokes = (kind: string) => (state.value === 'live' && kind === 'screen' ? strokes : null)
-const lostFrames = computed(() => health.value.filter((h) => h.due > 30 && h.frames < 0.95 * h.due).map((h) => `${h.label}: ${Math.round(100 * (1 - h.frames / h.due))} % of the frames are missing. Close other programs; next time choose fewer frames or a smaller size.`))
+const lostFrames = computed(() => health.value.filter((h) => missingFrames(h) > 0.05).map((h) => `${h.label}: ${Math.round(100 * missingFrames(h))} % of the frames are missing. Close other programs; next time choose fewer frames or a smaller size.`))
 
 const wrongTimer = setInterval(() => { wrong.value = room.wrongOne() ?? '' }, 2000)
 const warnLeaving = (event: BeforeUnloadEvent) => { if (state.value === 'live') event.preventDefault() }
@@ -90,7 +89,7 @@ async function ended(take: Take, says: string): Promise<void> {
     confirmButtonText: 'Keep it', cancelButtonText: 'Discard and start over', distinguishCancelAndClose: true, closeOnClickModal: false,
   }).then(() => true, (action: string) => action !== 'cancel')
   if (!keep && (await confirmDiscard())) {
-    await discardTake(take)
+    await discardTake(take, clock.value)
     asking.value = false
     recorder.done()
     return
@@ -106,7 +105,6 @@ async function bringBack(take: Take): Promise<void> {
   settleTake(take, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
   await navigateTo(`/lecture/${lectureId}?step=tidied`)
 }
-const lengthOf = (take: Take) => (take.duration > 0 ? sayDuration(take.duration) : 'a recording')
 </script>
 
 <template>
@@ -128,9 +126,9 @@ const lengthOf = (take: Take) => (take.duration > 0 ? sayDuration(take.duration)
       <h1>{{ where.lecture.title }}</h1>
       <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}.</p>
       <div class="scroll">
-        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pause: 'roll' })" @load="load" />
+        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength })" @load="load" />
         <p v-for="m in missing" :key="m" class="notice" role="alert">{{ m }}</p>
-        <p v-for="t in where.discarded" :key="t.id" class="notice">{{ lengthOf(t) }}, discarded {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}. <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button></p>
+        <p v-for="t in where.discarded" :key="t.id" class="notice">A recording of {{ sayDuration(t.duration) }} was discarded {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}. <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button></p>
         <section class="inputs surface" aria-label="Inputs">
           <div class="hall"><span>Lecture hall<br /><small class="quiet">simulated: screen, camera, two microphones</small></span><el-switch :model-value="hall !== null" :disabled="locked" aria-label="Lecture hall" @change="room.setHall(Boolean($event))" /></div>
           <InputRow
@@ -160,6 +158,7 @@ const lengthOf = (take: Take) => (take.duration > 0 ? sayDuration(take.duration)
             </div>
           </div>
         </Teleport>
+        <p v-if="floating.body.value" class="quiet">The controls are in a small window of their own. <el-button link @click="floating.close()">Bring them back here</el-button></p>
         <template v-if="state === 'ready' || state === 'counting'">
           <p class="quiet">{{ nothing ? 'Nothing is switched on yet.' : `About ${(sum / 1e9).toFixed(1)} GB an hour; ${fitsWords} on this machine.` }}</p>
           <div class="row">

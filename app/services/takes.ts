@@ -32,7 +32,7 @@ export async function removeTake(take: Take): Promise<void> {
 }
 
 /** How long a discarded take can be brought back, h. */
-export const DISCARDED_FOR = 24
+const DISCARDED_FOR = 24
 
 /** The recordings of a lecture that were discarded and can still be brought back, latest first. */
 export async function discardedTakes(lectureId: string): Promise<Take[]> {
@@ -40,9 +40,9 @@ export async function discardedTakes(lectureId: string): Promise<Take[]> {
   return takes.sort((a, b) => (b.discardedAt ?? '').localeCompare(a.discardedAt ?? ''))
 }
 
-/** Discards a recording; for a day it can be brought back. */
-export async function discardTake(take: Take): Promise<void> {
-  await db.takes.update(take.id, { state: 'discarded', discardedAt: nowInstant() })
+/** Discards a recording of so many seconds; for a day it can be brought back. */
+export async function discardTake(take: Take, seconds: number): Promise<void> {
+  await db.takes.update(take.id, { state: 'discarded', duration: seconds, discardedAt: nowInstant() })
 }
 
 /** Removes what was discarded more than a day ago. */

@@ -1,4 +1,5 @@
 /** Inputs of a recording: settings that follow from what an input shows, what they cost, and which device is meant. */
+import type { ShareBox } from '../schema/edit'
 import type { InputPlan, InputSource, Setup, Shows } from '../schema/setup'
 
 export const isSound = (source: InputSource): boolean => source === 'microphone' || source === 'computer' || source === 'hall-lectern' || source === 'hall-ceiling'
@@ -64,6 +65,37 @@ export const withSettling = (rates: readonly number[]): number => 2 * rates.redu
 export function hoursThatFit(free: number, rates: readonly number[]): number {
   const needed = withSettling(rates)
   return needed === 0 ? Infinity : Math.max(0, free - RESERVE) / needed
+}
+
+/**
+ * Minutes that can still be recorded at the rate at which a recording really grows; what is recorded already has to be settled too.
+ * @param free bytes of storage left; @param kept bytes of each feed after `seconds`
+ */
+export function minutesThatFit(free: number, kept: readonly number[], seconds: number): number {
+  const needed = withSettling(kept)
+  if (needed === 0 || seconds <= 0) return Infinity
+  const due = needed - kept.reduce((a, b) => a + b, 0)
+  return Math.max(0, free - due) / (needed / seconds) / 60
+}
+
+/** Share (0…1) of a feed's frames that are missing; 0 while there are too few to say. */
+export const missingFrames = ({ frames, due }: { frames: number; due: number }): number => (due > 30 ? Math.max(0, 1 - frames / due) : 0)
+
+/** Smallest side of a drawn area, as a share of the picture. */
+const SMALLEST = 0.05
+
+/** The area between two corners, in whatever order; null when it is too small to have been meant. */
+export function areaBetween(a: { x: number; y: number }, b: { x: number; y: number }): ShareBox | null {
+  const area = { x: Math.min(a.x, b.x), y: Math.min(a.y, b.y), width: Math.abs(a.x - b.x), height: Math.abs(a.y - b.y) }
+  return area.width < SMALLEST || area.height < SMALLEST ? null : area
+}
+
+/** An area (null is all of the picture) with one of its numbers changed, kept within the picture. */
+export function withEdge(area: ShareBox | null, key: keyof ShareBox, share: number): ShareBox {
+  const next = { x: 0, y: 0, width: 1, height: 1, ...area, [key]: share }
+  const x = Math.min(1 - SMALLEST, Math.max(0, next.x))
+  const y = Math.min(1 - SMALLEST, Math.max(0, next.y))
+  return { x, y, width: Math.max(SMALLEST, Math.min(next.width, 1 - x)), height: Math.max(SMALLEST, Math.min(next.height, 1 - y)) }
 }
 
 /** What should be thought over before recording these inputs; sentences for a person. */

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { InputPlan, InputSource, Setup } from '../schema/setup'
 import { Setup as SetupSchema } from '../schema/setup'
 import { parseAs } from '../schema/validate'
-import { adviceOn, hoursThatFit, matchDevices, newInput, perHour, RESERVE, show, sumPerHour, type KnownDevice } from './inputs'
+import { adviceOn, areaBetween, hoursThatFit, matchDevices, minutesThatFit, missingFrames, newInput, perHour, RESERVE, show, sumPerHour, withEdge, type KnownDevice } from './inputs'
 import { judge, type HeardSound, type SeenPicture } from './rehearsal'
 import { soundWatch, wrongMicrophone, type SoundWarning } from './watch'
 
@@ -27,7 +27,7 @@ describe('an input', () => {
     expect([first.label, newInput('b', 'camera', [first]).label]).toEqual(['Camera', 'Camera 2'])
   })
   it.each(sources)('from %s makes a setup that is valid', (source) => {
-    const setup: Setup = { format: 'thaw-setup', version: 1, id: 's', name: 'Hall B', inputs: [newInput('a', source, [])], countdown: 3, pause: 'roll' }
+    const setup: Setup = { format: 'thaw-setup', version: 1, id: 's', name: 'Hall B', inputs: [newInput('a', source, [])], countdown: 3 }
     expect(parseAs(SetupSchema, structuredClone(setup), 'setup')).toEqual(setup)
   })
 })
@@ -51,6 +51,43 @@ describe('what a recording takes', () => {
     expect(adviceOn([plan('display')])).toEqual([expect.stringMatching(/silent/)])
     expect(adviceOn([plan('display'), plan('hall-screen'), plan('microphone')])).toEqual([expect.stringMatching(/Two screens/)])
     expect(adviceOn([plan('display'), plan('hall-screen', { on: false }), plan('microphone')])).toEqual([])
+  })
+})
+
+describe('a recording under way', () => {
+  it('fits for as many minutes as its real rate allows, after what has to be settled', () => {
+    // 10 MB in 60 s in one feed: 30 MB a minute are needed, 20 MB of them for what is there already.
+    expect(minutesThatFit(320e6, [10e6], 60)).toBeCloseTo(10)
+    expect(minutesThatFit(20e6, [10e6], 60)).toBe(0)
+    expect(minutesThatFit(1e6, [10e6], 60)).toBe(0)
+    expect(minutesThatFit(1e6, [], 60)).toBe(Infinity)
+  })
+  it('misses frames that are due, once there are enough to say', () => {
+    expect(missingFrames({ frames: 90, due: 100 })).toBeCloseTo(0.1)
+    expect(missingFrames({ frames: 101, due: 100 })).toBe(0)
+    expect(missingFrames({ frames: 0, due: 20 })).toBe(0)
+  })
+})
+
+describe('a drawn area', () => {
+  const share = fc.double({ min: 0, max: 1, noNaN: true })
+  it('is the same from whichever corner it is dragged, and none when nothing was meant', () => {
+    fc.assert(fc.property(share, share, share, share, (x, y, u, v) => {
+      expect(areaBetween({ x, y }, { x: u, y: v })).toEqual(areaBetween({ x: u, y: v }, { x, y }))
+    }))
+    expect(areaBetween({ x: 0.5, y: 0.5 }, { x: 0.52, y: 0.9 })).toBeNull()
+  })
+  it('stays within the picture and of some size, whatever is typed', () => {
+    const typed = fc.double({ min: -2, max: 3, noNaN: true })
+    fc.assert(fc.property(fc.array(fc.tuple(fc.constantFrom('x' as const, 'y' as const, 'width' as const, 'height' as const), typed), { minLength: 1, maxLength: 8 }), (edits) => {
+      const area = edits.reduce<ReturnType<typeof withEdge> | null>((a, [key, value]) => withEdge(a, key, value), null)
+      if (!area) throw new Error('no area')
+      for (const [from, size] of [[area.x, area.width], [area.y, area.height]] as const) {
+        expect(from).toBeGreaterThanOrEqual(0)
+        expect(size).toBeGreaterThanOrEqual(0.05)
+        expect(from + size).toBeLessThanOrEqual(1 + 1e-9)
+      }
+    }))
   })
 })
 

@@ -63,7 +63,7 @@ export const Take = Type.Object(
     lectureId: Id,
     state: TakeState,
     startedAt: Instant,
-    /** Length in seconds; 0 until the take is whole. */
+    /** Length in seconds; 0 until the take is whole, by the recorder's clock when it was discarded before. */
     duration: Type.Number({ minimum: 0, maximum: 86_400 }),
     feeds: Type.Array(Feed, { maxItems: 16 }),
     /** Pauses of the recorder, s of recorded time; folded as removed ranges once the take is whole. */

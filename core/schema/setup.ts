@@ -59,8 +59,6 @@ export const Setup = Type.Object(
     inputs: Type.Array(InputPlan, { maxItems: 16 }),
     /** Seconds counted down before a recording begins; 0 begins at once. */
     countdown: Type.Integer({ minimum: 0, maximum: 30 }),
-    /** What a pause does: keep rolling and fold the part away, or truly stop. */
-    pause: Type.Union([Type.Literal('roll'), Type.Literal('stop')]),
   },
   { ...closed, $id: 'thaw-setup-1' },
 )

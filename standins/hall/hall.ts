@@ -23,8 +23,6 @@ export interface HallControl {
   shot(name: Shot): void
   /** Keeps the speaker in the picture, as long as nobody else is near. */
   follow(on: boolean): void
-  /** @param gain linear */
-  setLevel(microphone: HallMicrophone, gain: number): void
   /** Whether the hall's own sound processor takes the fan's noise out. */
   setNoiseControl(on: boolean): void
   /** Shows nothing in both pictures, for a private moment; the recording goes on. */
@@ -73,13 +71,11 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   const fan = new AudioBufferSourceNode(context, { buffer, loop: true })
   fan.start()
   const microphone = (name: HallMicrophone) => {
-    const level = new GainNode(context, { gain: 1 })
     const fanLevel = new GainNode(context, { gain: hears[name].fan })
     const out = context.createMediaStreamDestination()
-    speaker.connect(new GainNode(context, { gain: hears[name].voice })).connect(level)
-    fan.connect(fanLevel).connect(level)
-    level.connect(out)
-    return { level, fanLevel, stream: out.stream }
+    speaker.connect(new GainNode(context, { gain: hears[name].voice })).connect(out)
+    fan.connect(fanLevel).connect(out)
+    return { fanLevel, stream: out.stream }
   }
   const microphones = { lectern: microphone('lectern'), ceiling: microphone('ceiling') }
 
@@ -148,9 +144,6 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     shot: (name) => look(shots[name].view),
     follow(on) {
       follows = on
-    },
-    setLevel(name, gain) {
-      microphones[name].level.gain.value = gain
     },
     setNoiseControl(on) {
       for (const name of ['lectern', 'ceiling'] as const) microphones[name].fanLevel.gain.value = hears[name].fan * (on ? 0.1 : 1)

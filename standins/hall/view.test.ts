@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CLOSEST, following, HALL, shots, speakerAt, towards, WIDEST, within, type HallView } from './view'
+import { CLOSEST, following, HALL, nudged, shots, speakerAt, towards, WIDEST, within, type HallView } from './view'
 
 const view: fc.Arbitrary<HallView> = fc.record({ x: fc.double({ min: -1, max: 2, noNaN: true }), y: fc.double({ min: -1, max: 2, noNaN: true }), zoom: fc.double({ min: 0.2, max: 9, noNaN: true }) })
 const inside = ({ x, y, zoom }: HallView) => [x - 0.5 / zoom, y - 0.5 / zoom].every((low) => low >= -1e-9) && [x + 0.5 / zoom, y + 0.5 / zoom].every((high) => high <= 1 + 1e-9)
@@ -13,6 +13,12 @@ describe('the hall’s camera', () => {
       expect(now.zoom).toBeGreaterThanOrEqual(WIDEST)
       expect(now.zoom).toBeLessThanOrEqual(CLOSEST)
     }))
+  })
+  it('moves by a share of what it sees, so that a close view moves little', () => {
+    const near = nudged({ x: 0.5, y: 0.5, zoom: 4 }, { x: 0.15 })
+    expect(near.x - 0.5).toBeCloseTo(0.15 / 4)
+    expect(nudged(near, { zoom: 1.4 }).zoom).toBe(CLOSEST)
+    expect(nudged(shots.hall.view, { x: 0.15 })).toEqual(shots.hall.view)
   })
   it('takes its time, and arrives', () => {
     let now = shots.hall.view

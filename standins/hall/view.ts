@@ -26,6 +26,10 @@ export function within({ x, y, zoom }: HallView): HallView {
   return { x: Math.min(1 - half, Math.max(half, x)), y: Math.min(1 - half, Math.max(half, y)), zoom: z }
 }
 
+/** A view a little to a side (shares of what is seen) or nearer, as a panel's buttons do it. */
+export const nudged = (view: HallView, by: { x?: number; y?: number; zoom?: number }): HallView =>
+  within({ x: view.x + (by.x ?? 0) / view.zoom, y: view.y + (by.y ?? 0) / view.zoom, zoom: view.zoom * (by.zoom ?? 1) })
+
 /** Shares of the hall a second, and doublings of the zoom a second. */
 const PAN = 0.22
 const ZOOM = 0.8
