@@ -72,9 +72,10 @@ function act(what: string): void {
         </el-dropdown-menu>
       </template>
     </el-dropdown>
+    <p v-for="b in kept?.broken" :key="b" class="notice bad" role="alert">{{ b }}</p>
   </div>
 </template>
 
 <style scoped>
-.setup { display: grid; grid-template-columns: 1fr auto; gap: 8px; }
+.setup { display: grid; grid-template-columns: 1fr auto; gap: 8px; } .notice { grid-column: 1 / -1; margin: 0; }
 </style>

@@ -28,6 +28,7 @@ const hallSources: readonly InputSource[] = ['hall-screen', 'hall-camera', 'hall
  */
 export function useInputs() {
   const inputs = shallowRef<RoomInput[]>([])
+  let left = false
   const devices = shallowRef<KnownDevice[]>([])
   const hall = shallowRef<HallControl | null>(null)
   const plans = computed(() => inputs.value.map((i) => i.plan))
@@ -66,6 +67,11 @@ export function useInputs() {
     input.says = ''
     try {
       const { stream, plan } = await openInput(input.plan, theHall)
+      if (left) {
+        // The page was left while the browser still asked for permission.
+        stream.getTracks().forEach((t) => t.stop())
+        return
+      }
       input.stream = stream
       input.plan = { ...plan, on: true }
       if (isSound(plan.source)) input.sound = await openSoundPath(stream, plan.gain)
@@ -147,6 +153,7 @@ export function useInputs() {
   refresh()
   navigator.mediaDevices.addEventListener('devicechange', refresh)
   onScopeDispose(() => {
+    left = true
     navigator.mediaDevices.removeEventListener('devicechange', refresh)
     inputs.value.forEach(close)
   })

@@ -21,11 +21,11 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   const state = ref<'ready' | 'counting' | 'live' | 'ending'>('ready')
   const countdown = ref(0)
   const clock = ref(0)
-  const bytes = ref(0)
   const paused = ref(false)
   const warnings = ref<string[]>([])
   const markers = ref<number[]>([])
   const health = shallowRef<ReturnType<LiveTake['health']>>([])
+  const bytes = computed(() => health.value.reduce((sum, h) => sum + h.bytes, 0))
   const storage = useRoomStorage()
   let live: LiveTake | null = null
   let skipCountdown: (() => void) | null = null
@@ -43,7 +43,6 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   const timer = setInterval(() => {
     if (!live) return
     clock.value = (performance.now() - startedAt) / 1000
-    bytes.value = live.bytes()
     health.value = live.health()
     if (state.value === 'live' && minutesLeft.value === 0) void stopByItself(FULL)
   }, 250)
@@ -85,7 +84,8 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
       await begin()
       live = await startTake(lectureId, inputs().flatMap(sourceOf), (says) => warnings.value.push(says), () => void stopByItself(FULL))
       startedAt = performance.now()
-      clock.value = bytes.value = 0
+      clock.value = 0
+      health.value = []
       paused.value = false
       await storage.refresh()
       state.value = 'live'
@@ -106,7 +106,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     if (!live || state.value !== 'live') return null
     state.value = 'ending'
     // From here on there is room for the last chunks, and for making a take of some minutes whole.
-    await dropBallast()
+    await dropBallast().catch((error: unknown) => warnings.value.push(`What was held free could not be given back: ${String(error)}`))
     const take = await live.stop()
     live = null
     return take

@@ -34,8 +34,6 @@ export interface LiveTake {
   slide(title: string): Promise<void>
   /** Keeps what is drawn over the screen, all of it up to now. */
   draw(strokes: readonly Stroke[]): Promise<void>
-  /** Bytes kept so far. */
-  bytes(): number
   /** Folds what follows until `resume`; the recorder keeps rolling, so nothing said is lost. */
   pause(): Promise<void>
   resume(): Promise<void>
@@ -56,7 +54,6 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     return { kind: s.kind, label: s.label, fileId: newId(), offset: 0, duration: 0, width, height, frameRate: s.frameRate }
   })
   const take: Take = { id: takeId, lectureId, state: 'recording', startedAt: nowInstant(), duration: 0, feeds, pauses: [], note: '' }
-  let bytes = 0
   const counts = new Map<string, number>()
   const save = () => db.takes.put({ ...take, feeds: [...take.feeds], pauses: [...take.pauses] })
 
@@ -77,7 +74,6 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
           const seq = counts.get(fileId) ?? 0
           counts.set(fileId, seq + 1)
           await appendChunk(fileId, seq, chunk)
-          bytes += chunk.byteLength
         },
         onOffset(fileId, offset) {
           const feed = take.feeds.find((f) => f.fileId === fileId)
@@ -113,7 +109,6 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   }
   return {
     takeId, now,
-    bytes: () => bytes,
     health: () => recorder.health().map((h) => ({ ...h, label: take.feeds.find((f) => f.fileId === h.feedId)?.label ?? '' })),
     async mark() {
       const at = now()

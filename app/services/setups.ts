@@ -1,14 +1,22 @@
 /** Setups: recording settings kept under a name. */
 import { db } from '~/db/database'
 import { Setup } from '#core/schema/setup'
-import { parseAs } from '#core/schema/validate'
+import { InvalidDocument, parseAs } from '#core/schema/validate'
 
 const DEFAULT = 'default-setup'
 
-/** All setups by name, and which is the default. */
-export async function loadSetups(): Promise<{ setups: Setup[]; usual: string }> {
-  const setups = (await db.setups.toArray()).map((s) => parseAs(Setup, s, 'setup'))
-  return { setups: setups.sort((a, b) => a.name.localeCompare(b.name)), usual: (await db.settings.get(DEFAULT))?.value ?? '' }
+/** All setups by name, which is the default, and a sentence for each that cannot be used. */
+export async function loadSetups(): Promise<{ setups: Setup[]; usual: string; broken: string[] }> {
+  const setups: Setup[] = []
+  const broken: string[] = []
+  for (const row of await db.setups.toArray())
+    try {
+      setups.push(parseAs(Setup, row, 'setup'))
+    } catch (error) {
+      if (!(error instanceof InvalidDocument)) throw error
+      broken.push(error.message)
+    }
+  return { setups: setups.sort((a, b) => a.name.localeCompare(b.name)), usual: (await db.settings.get(DEFAULT))?.value ?? '', broken }
 }
 
 /** Keeps a setup; one of the same name is replaced. */

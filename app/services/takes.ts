@@ -173,15 +173,18 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
       if (!lock) return
       onFound(take)
       await dropBallast()
-      await settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs)
+      await settled(settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs))
     })
   for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)
-  void analyseNow(opened, jobs).catch((error: unknown) => console.error('analysis', error))
+  void settled(analyseNow(opened, jobs))
   for (const takeId of waiting) {
     waiting.delete(takeId)
-    await analyseTake(takeId, jobs)
+    await settled(analyseTake(takeId, jobs))
   }
 }
+
+/** Waits for the work on one take. What goes wrong with it stands in its job's row, and the others go on. */
+const settled = (work: Promise<void>): Promise<unknown> => Promise.allSettled([work])
 
 /** Takes that still wait to be looked through, one after the other. */
 const waiting = new Set<string>()

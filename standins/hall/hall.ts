@@ -30,8 +30,8 @@ export interface HallControl {
   deck: TimedDeck
   /** Index of the slide that is shown. */
   slide(): number
-  /** Shows a slide; null goes with the talk again. */
-  showSlide(index: number | null): void
+  /** Shows a slide; from then on they are turned by hand, until the talk begins again. */
+  showSlide(index: number): void
   /** Who is told when another slide is shown. */
   onSlide(listener: ((index: number) => void) | null): void
   /** Switches everything off. */
@@ -154,7 +154,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     deck,
     slide,
     showSlide(index) {
-      chosen = index === null ? null : Math.min(deck.slides.length - 1, Math.max(0, index))
+      chosen = Math.min(deck.slides.length - 1, Math.max(0, index))
     },
     onSlide(who) {
       listener = who
