@@ -10,6 +10,7 @@ import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
 import { published } from './published'
+import { stored } from './stored'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
@@ -50,6 +51,17 @@ afterAll(async () => {
 
 const proposals = () => who.page.$$eval('.proposals .hear', (all) => all.map((e) => (e as HTMLElement).innerText))
 
+/** Waits until so many commands of the lecture's edit are on the disk: a reload in the same moment would be before them. */
+async function kept(commands: number): Promise<void> {
+  const lectureId = new URL(who.page.url()).pathname.split('/')[2]
+  for (let tries = 0; tries < 100; tries++) {
+    const row = (await stored<{ lectureId: string; edit: { applied: number } }>(who.page, 'edits')).find((e) => e.lectureId === lectureId)
+    if (row?.edit.applied === commands) return
+    await new Promise((resolve) => setTimeout(resolve, 50))
+  }
+  throw new Error(`the edit never came to ${commands} commands`)
+}
+
 test('proposes to take out the silent ends and the long pause, each with its reason', async () => {
   await who.click('tab', 'Proposed (3)')
   const said = await proposals()
@@ -62,6 +74,7 @@ test('a proposal that is taken is an edit, one that is left does not come back',
   const takes = await who.page.$$('.proposals li .el-button:not(.is-text)')
   await takes[0]?.click()
   await who.find('tab', 'Proposed (2)')
+  await kept(1)
   const leaves = await who.page.$$('.proposals li .el-button.is-text')
   await leaves.at(-1)?.click()
   await who.find('tab', 'Proposed (1)')
@@ -92,6 +105,7 @@ test('says what was measured, and is told how to treat it', async () => {
   expect(Math.abs(floor - mean(join(folder, 'noisy.mp4'), 0.5, 3.5))).toBeLessThan(3)
   await who.click('checkbox', 'Take out steady noise')
   await who.click('checkbox', 'Bring speech to −16.0 LUFS')
+  await kept(3)
   await who.page.reload()
   await who.click('tab', 'Sound')
   for (const name of ['Take out steady noise', 'Bring speech to −16.0 LUFS']) expect(await (await who.find('checkbox', name)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
