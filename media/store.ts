@@ -157,6 +157,43 @@ export async function fillScratch(name: string, bytes: number): Promise<void> {
   }
 }
 
+/**
+ * How many bytes the browser would still let this application store, up to `most` (a whole number): asked of a file that is made longer without
+ * anything being written, as what browsers state of their storage is rounded or made up. Within 2 %, never too much.
+ * What other programs leave on the disk is not seen by this.
+ */
+export async function measureFree(name: string, most: number): Promise<number> {
+  const directory = await folder()
+  const file = scratchName(name, 'measure')
+  const access = await (await directory.getFileHandle(file, { create: true })).createSyncAccessHandle()
+  const fits = (bytes: number) => {
+    try {
+      access.truncate(bytes)
+      return true
+    } catch (error) {
+      if (error instanceof DOMException && error.name === 'QuotaExceededError') return false
+      throw error
+    } finally {
+      // Given back at once: others are writing meanwhile.
+      access.truncate(0)
+    }
+  }
+  try {
+    let low = 0
+    let high = most
+    if (fits(high)) return high
+    while (high - low > Math.max(1 << 20, 0.02 * low)) {
+      const middle = Math.floor((low + high) / 2)
+      if (fits(middle)) low = middle
+      else high = middle
+    }
+    return low
+  } finally {
+    access.close()
+    await directory.removeEntry(file)
+  }
+}
+
 /** Names under which scratch files are there: after a reload, what killed jobs left behind. */
 export async function listScratch(): Promise<string[]> {
   return [...new Set((await filesIn(await folder())).map((f) => f.split('~')[0] ?? f))]

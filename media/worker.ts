@@ -9,9 +9,9 @@ import { probe } from './probe'
 import { render } from './render/render'
 import { settle } from './settle'
 import { extractSpeech } from './speech'
-import { fillScratch, listScratch, readScratch, removeScratch } from './store'
+import { fillScratch, listScratch, measureFree, readScratch, removeScratch } from './store'
 
-const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, hear, see, extractSpeech, poster, render, fillScratch, listScratch, readScratch, removeScratch }
+const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, hear, see, extractSpeech, poster, render, fillScratch, measureFree, listScratch, readScratch, removeScratch }
 export type Engine = typeof engine
 
 expose(engine)

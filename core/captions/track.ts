@@ -23,6 +23,11 @@ export function newTrack(file: CaptionFile, source: CaptionTrack['source'], lang
   return { format: 'thaw-captions', version: 1, language, state: 'draft', source, ...file }
 }
 
+/** Adds drafted cues to a track. Nobody has checked them, so that the whole is a draft again. */
+export function addDraft(track: CaptionTrack, cues: readonly Cue[]): CaptionTrack {
+  return { ...track, state: 'draft', cues: sortCues([...track.cues, ...cues]) }
+}
+
 /** Reads a caption track from outside. @throws {InvalidDocument} */
 export function readTrack(data: unknown): CaptionTrack {
   const track = parseAs(CaptionTrackSchema, data, 'caption track')

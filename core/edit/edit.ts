@@ -52,6 +52,11 @@ export function newEdit(duration: RecordedTime, frameRate: number): EditDocument
   return { format: 'thaw-edit', version: 1, duration, frameRate, commands: [], applied: 0 }
 }
 
+/** The same edit over a recording that a further take has made longer. What was taken out and put in stays where it is. */
+export function lengthen(edit: EditDocument, duration: RecordedTime): EditDocument {
+  return { ...edit, duration: recorded(Math.max(edit.duration, duration)) }
+}
+
 /**
  * Reads an edit document from outside.
  * @throws {InvalidDocument} when it does not fit the schema, or when a command does not fit what came before it

@@ -14,7 +14,7 @@ import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { readiness, type LectureFacts } from './readiness'
 
-const facts: LectureFacts = { take: 'whole', tidied: true, captions: 'on', asked: { complete: 1, unfinished: 0, lost: 0 }, place: { from: '2026-11-01T00:00:00.000Z', until: null }, published: 'current', now: '2026-11-23T00:00:00.000Z' }
+const facts: LectureFacts = { recording: 'whole', tidied: true, captions: 'on', asked: { complete: 1, unfinished: 0, lost: 0 }, place: { from: '2026-11-01T00:00:00.000Z', until: null }, published: 'current', now: '2026-11-23T00:00:00.000Z' }
 
 describe('readiness', () => {
   it('is complete when everything is', () => {
@@ -23,9 +23,9 @@ describe('readiness', () => {
     expect(r.next).toBeNull()
   })
   it.each<[Partial<LectureFacts>, string, string]>([
-    [{ take: 'none' }, 'recorded', 'Record or bring in'],
-    [{ take: 'settling' }, 'recorded', 'Wait a moment'],
-    [{ take: 'broken' }, 'recorded', 'Look at the recording'],
+    [{ recording: 'none' }, 'recorded', 'Record or bring in'],
+    [{ recording: 'settling' }, 'recorded', 'Wait a moment'],
+    [{ recording: 'broken' }, 'recorded', 'Look at the recording'],
     [{ tidied: false }, 'tidied', 'Tidy'],
     [{ captions: null }, 'captioned', 'Draft captions'],
     [{ captions: 'draft' }, 'captioned', 'Check captions'],

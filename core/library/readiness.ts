@@ -13,7 +13,7 @@ export type Mark = (typeof marks)[number]
 export type MarkState = 'none' | 'begun' | 'done'
 
 export interface LectureFacts {
-  take: 'none' | 'recording' | 'settling' | 'whole' | 'broken'
+  recording: 'none' | 'recording' | 'settling' | 'whole' | 'broken'
   tidied: boolean
   captions: CaptionState | null
   /** Checkpoints that are complete, and those that are not. */
@@ -39,7 +39,7 @@ export function readiness(facts: LectureFacts): Readiness {
       settling: { state: 'begun', says: 'Being made ready' } as const,
       broken: { state: 'begun', says: 'The recording needs a look' } as const,
       whole: { state: 'done', says: 'Recorded' } as const,
-    }[facts.take],
+    }[facts.recording],
     tidied: facts.tidied ? { state: 'done', says: 'Tidied' } : { state: 'none', says: 'Not tidied yet' },
     captioned:
       facts.captions === 'on' ? { state: 'done', says: 'Captions are on for students' }
@@ -66,7 +66,7 @@ function releasedMark(facts: LectureFacts): { state: MarkState; says: string } {
 
 function nextStep(facts: LectureFacts, all: Readiness['marks']): Readiness['next'] {
   const verbs: Record<Mark, string> = {
-    recorded: facts.take === 'none' ? 'Record or bring in' : facts.take === 'broken' ? 'Look at the recording' : 'Wait a moment',
+    recorded: facts.recording === 'none' ? 'Record or bring in' : facts.recording === 'broken' ? 'Look at the recording' : 'Wait a moment',
     tidied: 'Tidy',
     captioned: facts.captions === 'checked' ? 'Switch captions on' : facts.captions === 'draft' ? 'Check captions' : 'Draft captions',
     asked: facts.asked.lost > 0 ? 'Move a question' : facts.asked.unfinished > 0 ? 'Finish a question' : 'Ask a question',

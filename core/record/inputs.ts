@@ -78,6 +78,12 @@ export function minutesThatFit(free: number, kept: readonly number[], seconds: n
   return Math.max(0, free - due) / (needed / seconds) / 60
 }
 
+/** Bytes that have to be free for so many more minutes; the other way round of `minutesThatFit`. */
+export function freeFor(minutes: number, kept: readonly number[], seconds: number): number {
+  const needed = withSettling(kept)
+  return seconds <= 0 ? 0 : needed - kept.reduce((a, b) => a + b, 0) + (needed / seconds) * 60 * minutes
+}
+
 /** Share (0…1) of a feed's frames that are missing; 0 while there are too few to say. */
 export const missingFrames = ({ frames, due }: { frames: number; due: number }): number => (due > 30 ? Math.max(0, 1 - frames / due) : 0)
 

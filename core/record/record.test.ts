@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import type { InputPlan, InputSource, Setup } from '../schema/setup'
 import { Setup as SetupSchema } from '../schema/setup'
 import { parseAs } from '../schema/validate'
-import { adviceOn, areaBetween, hoursThatFit, matchDevices, minutesThatFit, missingFrames, newInput, perHour, RESERVE, show, sumPerHour, withEdge, type KnownDevice } from './inputs'
+import { adviceOn, areaBetween, freeFor, hoursThatFit, matchDevices, minutesThatFit, missingFrames, newInput, perHour, RESERVE, show, sumPerHour, withEdge, type KnownDevice } from './inputs'
 import { judge, type HeardSound, type SeenPicture } from './rehearsal'
 import { soundWatch, wrongMicrophone, type SoundWarning } from './watch'
 
@@ -61,6 +61,12 @@ describe('a recording under way', () => {
     expect(minutesThatFit(20e6, [10e6], 60)).toBe(0)
     expect(minutesThatFit(1e6, [10e6], 60)).toBe(0)
     expect(minutesThatFit(1e6, [], 60)).toBe(Infinity)
+  })
+  it('needs so much free for so many minutes, and then they just fit', () => {
+    fc.assert(fc.property(fc.array(fc.integer({ min: 1000, max: 1e9 }), { minLength: 1, maxLength: 4 }), fc.integer({ min: 3, max: 7200 }), fc.integer({ min: 1, max: 60 }), (kept, seconds, minutes) => {
+      expect(minutesThatFit(freeFor(minutes, kept, seconds), kept, seconds)).toBeCloseTo(minutes, 6)
+    }))
+    expect(freeFor(10, [], 0)).toBe(0)
   })
   it('misses frames that are due, once there are enough to say', () => {
     expect(missingFrames({ frames: 90, due: 100 })).toBeCloseTo(0.1)

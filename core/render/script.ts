@@ -123,9 +123,13 @@ export function writeScript(edit: EditDocument, feeds: readonly ScriptFeed[], as
 const largest = (feeds: readonly ScriptFeed[], kind: 'screen' | 'camera'): ScriptFeed | null =>
   feeds.filter((f) => f.kind === kind && f.width > 0).sort((a, b) => b.width * b.height - a.width * a.height)[0] ?? null
 
+/** The frame of a recording that has a picture, the same for all of its takes. */
+export const recordingFrame = (feeds: readonly ScriptFeed[], state: Pick<EditState, 'layout'>): Size | null =>
+  frameSize({ screen: largest(feeds, 'screen'), camera: largest(feeds, 'camera') }, state.layout)
+
 /** The frame is as large as the recording's large picture; a sound recording with a picture over it gets a frame of its own. */
 function sizeOf(feeds: readonly ScriptFeed[], assets: ScriptAssets, state: EditState): Size | null {
-  const size = frameSize({ screen: largest(feeds, 'screen'), camera: largest(feeds, 'camera') }, state.layout)
+  const size = recordingFrame(feeds, state)
   if (size) return size
   const shown = [...state.inserts.map((i) => i.what), ...state.stretches.map((s) => s.what)]
   if (!shown.some((w) => w.kind !== 'layout' && w.kind !== 'mask')) return null

@@ -37,7 +37,7 @@ export const Feed = Type.Object(
     kind: Type.Union([Type.Literal('screen'), Type.Literal('camera'), Type.Literal('sound')]),
     label: Line(),
     fileId: Id,
-    /** Seconds of recorded time at which the file's zero stands. */
+    /** Seconds of the take's time at which the file's zero stands. */
     offset: Type.Number({ minimum: -60, maximum: 60 }),
     /** Length of the feed in its file, s. */
     duration: Type.Number({ minimum: 0, maximum: 86_400 }),
@@ -63,16 +63,18 @@ export const Take = Type.Object(
     lectureId: Id,
     state: TakeState,
     startedAt: Instant,
+    /** Where it begins in its lecture's recorded time, s, once it is whole; absent for a first take. */
+    at: Type.Optional(Type.Number({ minimum: 0 })),
     /** Length in seconds; 0 until the take is whole, by the recorder's clock when it was discarded before. */
     duration: Type.Number({ minimum: 0, maximum: 86_400 }),
     feeds: Type.Array(Feed, { maxItems: 16 }),
-    /** Pauses of the recorder, s of recorded time; folded as removed ranges once the take is whole. */
+    /** Pauses of the recorder, s of the take's own time, as all below; folded as removed ranges once the take is whole. */
     pauses: Type.Array(Type.Object({ from: Type.Number({ minimum: 0 }), to: Type.Union([Type.Number({ minimum: 0 }), Type.Null()]) }, closed), { maxItems: 1000 }),
     /** What happened, when something did: a sentence for a person. */
     note: Line(1000),
-    /** Instants that the person marked while recording, to look at later, s of recorded time. */
+    /** Instants that the person marked while recording, to look at later. */
     markers: Type.Optional(Type.Array(Type.Number({ minimum: 0 }), { maxItems: 1000 })),
-    /** Slides as their deck showed them, s of recorded time. */
+    /** Slides as their deck showed them. */
     slides: Type.Optional(Type.Array(Type.Object({ at: Type.Number({ minimum: 0 }), title: Line() }, closed), { maxItems: 2000 })),
     /** What was drawn over the screen; kept as data, and laid over the recording by the edit. */
     strokes: Type.Optional(Type.Array(Stroke, { maxItems: 5000 })),

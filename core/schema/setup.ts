@@ -59,6 +59,8 @@ export const Setup = Type.Object(
     inputs: Type.Array(InputPlan, { maxItems: 16 }),
     /** Seconds counted down before a recording begins; 0 begins at once. */
     countdown: Type.Integer({ minimum: 0, maximum: 30 }),
+    /** What a pause does: the recorder keeps rolling and the part is folded away, or it truly stops. Absent: it rolls. */
+    pausing: Type.Optional(Type.Union([Type.Literal('rolls'), Type.Literal('stops')])),
   },
   { ...closed, $id: 'thaw-setup-1' },
 )

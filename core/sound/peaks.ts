@@ -106,3 +106,22 @@ export function peakBetween(level: PeakLevel, from: number, to: number): { low: 
   }
   return { low, high }
 }
+
+/**
+ * Peaks of several stretches of sound as one pyramid, with silence between them. A stretch stands on the bin nearest to its
+ * start: on a coarse level that is off by less than the pixel it is drawn on.
+ * @param parts peaks with the instant (s) at which they begin, in order; what lies before 0 is left out
+ */
+export function joinPeaks(parts: readonly { levels: readonly PeakLevel[]; from: number }[]): PeakLevel[] {
+  return Array.from({ length: Math.max(0, ...parts.map((p) => p.levels.length)) }, (_, i) => {
+    const binsPerSecond = FINEST / FACTOR ** i
+    const placed = parts.flatMap(({ levels, from }) => {
+      const level = levels[i]
+      const start = 2 * Math.round(from * binsPerSecond)
+      return level ? [{ start: Math.max(0, start), data: level.data.subarray(Math.max(0, -start)) }] : []
+    })
+    const data = new Int8Array(Math.max(0, ...placed.map((p) => p.start + p.data.length)))
+    for (const { start, data: own } of placed) data.set(own, start)
+    return { binsPerSecond, data }
+  })
+}

@@ -120,7 +120,7 @@ export interface ProposalSettings {
 }
 
 /** Those proposals of which most is still there; one that was taken out is not made again. */
-export function openProposals(map: TimeMap, proposals: readonly ProposedCut[]): ProposedCut[] {
+export function openProposals<P extends ProposedCut>(map: TimeMap, proposals: readonly P[]): P[] {
   return proposals.filter((p) => projectRange(map, p).lost < 0.5 * (p.to - p.from))
 }
 

@@ -1,0 +1,96 @@
+/**
+ * The recording of a lecture: its takes end to end, as one stretch of recorded time.
+ *
+ *     recorded  ├──── first take ────┼── further take ──┼ …
+ *
+ * Nothing else knows that there are takes: an edit, captions and questions live in the time of the whole.
+ */
+import type { Feed, Take, TakeState } from '../schema/lecture'
+import type { SoundAnalysis } from '../sound/analysis'
+import type { ProposedCut } from '../sound/silence'
+import { snapToFrame } from '../time/frames'
+import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
+
+/** A take in its lecture; times in s of the lecture's recorded time. */
+export interface PlacedTake extends RecordedRange {
+  id: string
+  startedAt: string
+  /** As the deck named them while recording; null when no deck did. */
+  slides: readonly { at: RecordedTime; title: string }[] | null
+}
+
+/** A feed whose `offset` is in the lecture's recorded time. */
+export interface PlacedFeed extends Feed {
+  takeId: string
+}
+
+export interface Recording {
+  /** In the order in which they are seen; at least one. */
+  takes: readonly PlacedTake[]
+  feeds: readonly PlacedFeed[]
+  /** s */
+  duration: RecordedTime
+  /** What the person marked while recording. */
+  markers: readonly RecordedTime[]
+}
+
+/** The whole ones of a lecture's takes as one recording; null while there is none. */
+export function joinTakes(takes: readonly Take[]): Recording | null {
+  const whole = takes.filter((t) => t.state === 'whole').sort((a, b) => (a.at ?? 0) - (b.at ?? 0))
+  if (whole.length === 0) return null
+  const placed = whole.map(({ id, startedAt, at = 0, duration, slides }): PlacedTake => ({
+    id, startedAt, from: recorded(at), to: recorded(at + duration),
+    slides: slides?.map((s) => ({ ...s, at: recorded(s.at + at) })) ?? null,
+  }))
+  return {
+    takes: placed,
+    feeds: whole.flatMap((t) => t.feeds.map((f) => ({ ...f, takeId: t.id, offset: f.offset + (t.at ?? 0) }))),
+    duration: recorded(Math.max(...placed.map((t) => t.to))),
+    markers: whole.flatMap((t) => t.markers?.map((m) => recorded(m + (t.at ?? 0))) ?? []),
+  }
+}
+
+/**
+ * Where a further take begins: on the frame nearest to the end of what is there, s. An edit that took the end out then
+ * ends where the further take begins, and no sliver of a frame is left between.
+ */
+export const placeAfter = (duration: number, frameRate: number): RecordedTime => recorded(snapToFrame(duration, frameRate))
+
+/** The take that is seen at an instant; the first before its start, the last after its end. */
+export function takeAt(recording: Recording, time: number): PlacedTake {
+  return recording.takes.findLast((t) => t.from <= time) ?? (recording.takes[0] as PlacedTake)
+}
+
+/** The feeds of a take that students can see and hear: the first of each kind. */
+export function shownFeeds(recording: Recording, takeId: string): PlacedFeed[] {
+  const own = recording.feeds.filter((f) => f.takeId === takeId)
+  return own.filter((f, i) => own.findIndex((g) => g.kind === f.kind) === i)
+}
+
+/** What a lecture's takes add up to: the one that still needs something is what counts. */
+export function recordingState(takes: readonly Pick<Take, 'state'>[]): Exclude<TakeState, 'discarded'> | 'none' {
+  const order = ['recording', 'settling', 'whole', 'broken'] as const
+  return order.find((state) => takes.some((t) => t.state === state)) ?? 'none'
+}
+
+/** A cut that is proposed, and which proposal of which take it is. */
+export interface PlacedProposal extends ProposedCut {
+  takeId: string
+  /** Its start in the take's own time, s. */
+  own: number
+}
+
+/**
+ * What was found in the sound of each take that was looked through, in the lecture's time.
+ * @param found by take, in the take's own time; `left` are starts of proposals that a person decided to leave
+ */
+export function joinSound(recording: Recording, found: ReadonlyMap<string, { sound?: Omit<SoundAnalysis, 'peaks'>; left?: readonly number[] }>): { proposals: PlacedProposal[]; clipping: RecordedRange[] } {
+  const shift = <R extends RecordedRange>(range: R, by: number): R => ({ ...range, from: recorded(range.from + by), to: recorded(range.to + by) })
+  return {
+    proposals: recording.takes.flatMap((take) => {
+      const { sound, left = [] } = found.get(take.id) ?? {}
+      return sound?.proposals.filter((p) => !left.includes(p.from)).map((p) => ({ ...shift(p, take.from), takeId: take.id, own: p.from })) ?? []
+    }),
+    clipping: recording.takes.flatMap((take) => found.get(take.id)?.sound?.clipping.map((c) => shift(c, take.from)) ?? []),
+  }
+}
