@@ -9,7 +9,7 @@ import { CaptionFileError, writeVtt } from '#core/captions/vtt'
 import type { CaptionState, CaptionTrack } from '#core/schema/captions'
 import { projectRange } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
-import { draftCaptions, recogniserProblem } from '~/services/captioning'
+import { draftCaptions, recogniserProblem, uncaptioned } from '~/services/captioning'
 import { newId } from '~/services/ids'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
@@ -27,6 +27,8 @@ const problem = ref('')
 const track = computed(() => desk.captions)
 const nowId = computed(() => (track.value ? cueAt(track.value.cues, desk.time)?.id : undefined))
 const problems = computed(() => checkCues(track.value?.cues ?? []))
+/** Whether there are captions, and a take that has none. */
+const further = computed(() => track.value !== null && desk.recording !== null && uncaptioned(desk.recording, track.value).length > 0)
 const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtfulWords(c).length > 0))
 const job = useLive(() => db.jobs.where('lectureId').equals(desk.lecture?.id ?? '').and((j) => j.state === 'running' && j.kind === 'captions').first(), [() => desk.lecture?.id])
 
@@ -47,18 +49,19 @@ async function change(next: (t: CaptionTrack) => CaptionTrack): Promise<void> {
   }
 }
 
-async function draft(): Promise<void> {
-  if (!desk.take) return
-  if (track.value && !(await ElMessageBox.confirm('The new draft takes the place of the captions that are there.', 'Draft again?', { confirmButtonText: 'Draft again', cancelButtonText: 'Leave them' }).then(() => true, () => false))) return
+/** @param keep only takes without captions are drafted, after what is there */
+async function draft(keep: boolean): Promise<void> {
+  const { recording, lecture } = desk
+  if (!recording || !lecture) return
+  if (track.value && !keep && !(await ElMessageBox.confirm('The new draft takes the place of the captions that are there.', 'Draft again?', { confirmButtonText: 'Draft again', cancelButtonText: 'Leave them' }).then(() => true, () => false))) return
   problem.value = await recogniserProblem()
   if (problem.value || !(await askForAuthor())) return
   try {
-    await draftCaptions(desk.take, jobs)
+    await draftCaptions(recording, lecture.id, keep ? uncaptioned(recording, track.value) : recording.takes, keep, jobs)
   } catch (error) {
     if (!(error instanceof JobCancelled)) problem.value = error instanceof Error ? error.message : String(error)
   }
 }
-
 async function read(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const [file] = input.files ?? []
@@ -117,7 +120,8 @@ watch([nowId, opened], async () => {
     <p v-if="track" class="notice" :class="{ good: track.state === 'on' }">{{ states.find((s) => s.state === track?.state)?.says }}</p>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
-      <el-button :type="track ? 'default' : 'primary'" :loading="!!job" :disabled="!desk.take || desk.take.state !== 'whole'" @click="draft">{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button>
+      <el-button :type="track ? 'default' : 'primary'" :loading="!!job" :disabled="!desk.recording" @click="draft(false)">{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button>
+      <el-button v-if="further" type="primary" :disabled="!!job" @click="draft(true)">Draft the further take</el-button>
       <label class="file el-button"><input type="file" class="unseen" accept=".vtt,.srt,text/vtt" @change="read" />Read a file</label>
       <el-button v-if="track" @click="write('vtt')">WebVTT</el-button><el-button v-if="track" @click="write('srt')">SRT</el-button>
       <el-button @click="add">Add a cue here</el-button>

@@ -1,7 +1,9 @@
 <script setup lang="ts">
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-vue-next'
 import { layoutAt } from '#core/edit/edit'
-import { arrange, frameSize } from '#core/picture/layout'
+import { arrange } from '#core/picture/layout'
+import type { PlacedFeed } from '#core/record/recording'
+import { recordingFrame } from '#core/render/script'
 import { strokesAt } from '#core/picture/strokes'
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
@@ -15,26 +17,27 @@ import { injectStrict } from '~/utils/inject'
 
 const desk = useDesk()
 const media = injectStrict(takeMediaKey)
-const stillSettling = computed(() => desk.take !== null && desk.take.state !== 'whole')
+const waiting = computed(() => (desk.recording ? '' : { none: '', whole: '', recording: 'This lecture is being recorded.', settling: 'The recording is being made ready …', broken: desk.takes.map((t) => t.note).join(' ') }[desk.recordingIs]))
+const further = computed(() => (desk.recording && desk.recordingIs !== 'whole' ? 'A further take is being made ready; it will stand after what is here.' : ''))
 
 const sizes = computed(() => {
-  const of = (kind: string) => media.urls.value.find((u) => u.feed.kind === kind)?.feed ?? null
+  const of = (kind: string) => media.shown.value.find((u) => u.feed.kind === kind)?.feed ?? null
   return { screen: of('screen'), camera: of('camera') }
 })
 const layout = computed(() => {
-  const frame = desk.state && frameSize(sizes.value, desk.state.layout)
+  const frame = desk.state && desk.recording && recordingFrame(desk.recording.feeds, desk.state)
   return desk.state && frame ? { frame, placed: arrange(layoutAt(desk.state, desk.time), sizes.value, frame) } : null
 })
 const isInset = computed(() => desk.state !== null && layoutAt(desk.state, desk.time) === 'inset' && layout.value?.placed.length === 2)
-const boxStyle = (kind: 'screen' | 'camera') => {
-  const placed = layout.value?.placed.find((p) => p.kind === kind)
+const boxStyle = ({ kind, takeId }: PlacedFeed) => {
+  const placed = takeId === media.takeId.value ? layout.value?.placed.find((p) => p.kind === kind) : undefined
   const frame = layout.value?.frame
   if (!placed || !frame) return { display: 'none' }
   const pct = (part: number, whole: number) => `${(100 * part) / whole}%`
   return { left: pct(placed.box.x, frame.width), top: pct(placed.box.y, frame.height), width: pct(placed.box.width, frame.width), height: pct(placed.box.height, frame.height) }
 }
-const pictures = computed(() => media.urls.value.filter((u) => u.feed.kind !== 'sound'))
-const soundUrl = computed(() => media.urls.value.find((u) => u.feed.kind === 'sound'))
+const pictures = computed(() => media.near.value.filter((u) => u.feed.kind !== 'sound'))
+const sounds = computed(() => media.near.value.filter((u) => u.feed.kind === 'sound'))
 const strokes = computed(() => desk.state?.stretches.flatMap(({ from, to, what }) => (what.kind === 'strokes' && desk.time >= from && desk.time < to ? strokesAt(what.strokes, desk.time - from) : [])) ?? [])
 const line = computed(() => (desk.captions ? cueAt(desk.captions.cues, desk.time) : undefined))
 const where = computed(() => toResult(desk.map, desk.time))
@@ -44,18 +47,19 @@ const step = (frames: number) => media.seek(recorded(desk.time + frames * frameL
 <template>
   <section class="picture" aria-label="Picture">
     <div class="box" @click="media.toggle()">
-      <p v-if="stillSettling" class="wait" role="status">{{ desk.take?.state === 'broken' ? desk.take.note : 'The recording is being made ready …' }}</p>
+      <p v-if="waiting" class="wait" role="status">{{ waiting }}</p>
       <div v-else-if="layout" class="frame" :style="{ aspectRatio: `${layout.frame.width} / ${layout.frame.height}` }">
-        <video v-for="p in pictures" :key="p.feed.kind" :ref="(el) => media.attach(p.feed.kind, el as HTMLVideoElement | null)" :src="p.url" :style="boxStyle(p.feed.kind as 'screen' | 'camera')" :class="{ inset: p.feed.kind === 'camera' && isInset }" muted playsinline preload="auto" :aria-label="p.feed.label" />
+        <video v-for="p in pictures" :key="p.key" :ref="(el) => media.attach(p, el as HTMLVideoElement | null)" :src="p.url" :style="boxStyle(p.feed)" :class="{ inset: p.feed.kind === 'camera' && isInset }" muted playsinline preload="auto" :aria-label="p.feed.label" />
         <StrokeLayer v-if="strokes.length" :strokes="strokes" :aspect="layout.frame.width / layout.frame.height" />
         <p v-if="line" class="caption"><span>{{ plainText(line.text) }}</span></p>
         <p v-if="where.kind === 'removed'" class="gone">Taken out</p>
       </div>
       <p v-else class="wait">Sound only</p>
-      <audio v-if="soundUrl" :ref="(el) => media.attach('sound', el as HTMLAudioElement | null)" :src="soundUrl.url" preload="auto" />
+      <audio v-for="s in sounds" :key="s.key" :ref="(el) => media.attach(s, el as HTMLAudioElement | null)" :src="s.url" preload="auto" />
     </div>
+    <p v-if="further" class="notice" role="status">{{ further }}</p>
     <div class="controls">
-      <el-button circle :aria-label="desk.playing ? 'Pause' : 'Play'" type="primary" :disabled="stillSettling || !media.ready.value" @click="media.toggle()"><Pause v-if="desk.playing" :size="18" /><Play v-else :size="18" /></el-button>
+      <el-button circle :aria-label="desk.playing ? 'Pause' : 'Play'" type="primary" :disabled="!media.ready.value" @click="media.toggle()"><Pause v-if="desk.playing" :size="18" /><Play v-else :size="18" /></el-button>
       <el-button circle aria-label="One frame back" @click="step(-1)"><SkipBack :size="15" /></el-button>
       <el-button circle aria-label="One frame on" @click="step(1)"><SkipForward :size="15" /></el-button>
       <span class="mono times"><strong>{{ formatTimecode(where.at, 2) }}</strong> of {{ formatTimecode(desk.map.length, 1) }}</span>
@@ -76,7 +80,7 @@ video.inset { outline: 2px solid #fff; z-index: 1; }
 .caption { position: absolute; inset: auto 6% 4%; margin: 0; text-align: center; white-space: pre-line; font-size: clamp(13px, 2.6cqw, 20px); line-height: 1.35; z-index: 2; pointer-events: none; }
 .caption span { background: rgb(12 20 23 / 86%); color: #fff; padding: 1px 8px; border-radius: 4px; box-decoration-break: clone; -webkit-box-decoration-break: clone; }
 .gone { position: absolute; top: 10px; left: 10px; background: var(--ember); color: #fff; padding: 1px 10px; border-radius: 6px; z-index: 2; }
-.wait { color: #dfe7e6; }
+.wait { color: #dfe7e6; } .notice { margin: 0; }
 .controls { display: flex; align-items: center; gap: 8px; }
 .controls :deep(.el-button + .el-button) { margin-left: 0; }
 .times { font-size: 15px; } .grow { flex: 1; } .speed { width: 88px; }

@@ -6,16 +6,16 @@ import type { BoardCard } from '~/services/lectures'
 const props = defineProps<{ card: BoardCard }>()
 const poster = useObjectUrl(() => props.card.poster)
 const to = computed(() => {
-  const { lecture, take, readiness } = props.card
-  if (!take) return `/record?lecture=${lecture.id}`
+  const { lecture, duration, readiness } = props.card
+  if (duration === null) return `/record?lecture=${lecture.id}`
   const step = readiness.next?.mark ?? 'released'
   return `/lecture/${lecture.id}?step=${step === 'recorded' ? 'tidied' : step}`
 })
 </script>
 
 <template>
-  <NuxtLink :to="to" class="card surface" :class="{ planned: !card.take }">
-    <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"><span v-if="card.take?.duration" class="mono">{{ formatTimecode(card.take.duration) }}</span></span>
+  <NuxtLink :to="to" class="card surface" :class="{ planned: card.duration === null }">
+    <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span>
     <span class="title">{{ card.lecture.title }}</span>
     <ReadinessMarks :readiness="card.readiness" />
     <span class="next" :class="{ all: !card.readiness.next }">{{ card.readiness.next?.says ?? 'All done' }}</span>

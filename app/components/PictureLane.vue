@@ -14,15 +14,18 @@ const media = injectStrict(takeMediaKey)
 const TILE = 72
 
 const places = computed(() => tiles(props.axis, TILE, props.from - TILE, props.from + props.width + TILE))
-const { slides, nearest, urlOf, refine } = useStills(() => desk.take)
+const { slides, nearest, urlOf, refine } = useStills(() => desk.recording)
 const strip = computed(() => places.value.flatMap(({ x, width, at }) => {
   const still = nearest(at)
   return still ? [{ x, width, url: urlOf(still.image) }] : []
 }))
 watch(places, (p) => refine(p.map((t) => t.at)), { immediate: true })
 // Where the deck itself said what it showed, that is better known than what can be seen.
-const index = computed(() => desk.take?.slides ?? slides.value.map((s, i) => ({ at: s.at, title: `Slide ${i + 1}` })))
-const marks = computed(() => index.value.map((s) => ({ title: s.title, at: recorded(s.at), x: toPixel(props.axis, recorded(s.at)) })).filter((s) => toResult(desk.map, s.at).kind === 'kept'))
+const index = computed(() => {
+  const seen = slides.value.map((s, i) => ({ at: recorded(s.at), title: `Slide ${i + 1}` }))
+  return desk.recording?.takes.flatMap((take) => take.slides ?? seen.filter((s) => s.at >= take.from && s.at < take.to)) ?? []
+})
+const marks = computed(() => index.value.map((s) => ({ title: s.title, at: s.at, x: toPixel(props.axis, s.at) })).filter((s) => toResult(desk.map, s.at).kind === 'kept'))
 </script>
 
 <template>

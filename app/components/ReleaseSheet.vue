@@ -83,7 +83,7 @@ async function go(what: 'publish' | 'move'): Promise<void> {
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div v-if="job" class="job" role="status"><el-progress :percentage="Math.round(100 * job.progress)" aria-label="Publishing" /><span class="quiet">{{ job.says }}. You can go on with something else.</span> <el-button @click="jobs.cancel(job.id)">Cancel</el-button></div>
     <div v-else class="row">
-      <el-button type="primary" size="large" :disabled="desk.take?.state !== 'whole' || !!windowProblem" @click="go('publish')">{{ release ? 'Publish again' : 'Publish' }}</el-button>
+      <el-button type="primary" size="large" :disabled="desk.recordingIs !== 'whole' || !!windowProblem" @click="go('publish')">{{ release ? 'Publish again' : 'Publish' }}</el-button>
       <el-button v-if="moved" size="large" :disabled="!!windowProblem" @click="go('move')">Change place and dates only</el-button>
     </div>
     <p v-if="release" class="links"><NuxtLink :to="`/lecture/${desk.lecture?.id}/results`">Results</NuxtLink> · <a href="/course-site/" target="_blank" rel="noopener">The course site, as a student sees it</a></p>

@@ -5,7 +5,7 @@ import { newId } from '~/services/ids'
 import { deleteSetup, keepSetup, loadSetups, makeUsual } from '~/services/setups'
 
 /** Saved settings: loaded, kept under a name, renamed, deleted, and one of them the room's own. */
-const props = defineProps<{ present: () => Pick<Setup, 'inputs' | 'countdown'>; locked: boolean }>()
+const props = defineProps<{ present: () => Pick<Setup, 'inputs' | 'countdown' | 'pausing'>; locked: boolean }>()
 const emit = defineEmits<{ load: [Setup] }>()
 const kept = useLive(loadSetups)
 const chosen = ref('')

@@ -7,7 +7,6 @@ import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import type { SoundTreatment } from '#core/schema/edit'
 import { openProposals } from '#core/sound/silence'
-import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
 import { takeMediaKey } from '~/composables/use-take-media'
 import { injectStrict } from '~/utils/inject'
@@ -20,17 +19,15 @@ const tab = ref('edits')
 const from = ref(0)
 const to = ref(0)
 watch(() => desk.selection, (s) => { if (s) { from.value = s.from; to.value = s.to } })
-const analysis = useLive(async () => {
-  const takeId = desk.take?.id
-  return takeId ? ((await db.analyses.get(takeId)) ?? null) : null
-}, [() => desk.take?.id])
-const proposals = computed(() => openProposals(desk.map, analysis.value?.sound?.proposals ?? []).filter((p) => !analysis.value?.left?.includes(p.from)))
-const leave = (from: number) => analysis.value && db.analyses.update(analysis.value.takeId, { left: [...(analysis.value.left ?? []), from] })
+const found = useSoundFound(() => desk.recording)
+const { measures, clipping, pending } = found
+const hasSound = computed(() => desk.recording?.feeds.some((f) => f.kind === 'sound') ?? false)
+const proposals = computed(() => openProposals(desk.map, found.proposals.value))
 const decibels = (x: number) => (Number.isFinite(x) ? x.toFixed(1).replace('-', '−') : '−∞')
 const treatment = computed(() => desk.state?.sound)
 const treat = (change: Partial<SoundTreatment>) => treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
 const takenOut = computed(() => desk.map.duration - desk.map.length)
-const twoPictures = computed(() => (desk.take?.feeds.filter((f) => f.kind !== 'sound').length ?? 0) > 1)
+const twoPictures = computed(() => new Set(desk.recording?.feeds.map((f) => f.kind).filter((k) => k !== 'sound')).size > 1)
 const select = () => { if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) } }
 watch([from, to], select)
 async function takeOut(): Promise<void> {
@@ -70,29 +67,31 @@ async function takeOut(): Promise<void> {
         </ol>
       </el-tab-pane>
       <el-tab-pane name="proposed" :label="proposals.length ? `Proposed (${proposals.length})` : 'Proposed'">
-        <p v-if="!analysis?.sound" class="quiet">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The sound is still being looked through.' : 'There is no sound to find pauses in.' }}</p>
+        <p v-if="!hasSound" class="quiet">There is no sound to find pauses in.</p>
+        <p v-else-if="pending" class="quiet">The sound is still being looked through.</p>
         <p v-else-if="!proposals.length" class="quiet">No silence at either end and no long pause is left.</p>
-        <ul v-else class="proposals" aria-label="Proposed cuts">
+        <ul v-if="proposals.length" class="proposals" aria-label="Proposed cuts">
           <li v-for="p in proposals" :key="p.from">
             <button type="button" class="hear" :title="`Play from ${formatTimecode(p.from, 1)}`" @click="media.seek(recorded(Math.max(0, p.from - 1)))"><span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}</button>
             <el-button size="small" :aria-label="`Take out ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`" @click="desk.remove(p.from, p.to)">Take out</el-button>
-            <el-button size="small" text :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`" @click="leave(p.from)">Leave</el-button>
+            <el-button size="small" text :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`" @click="found.leave(p)">Leave</el-button>
           </li>
         </ul>
       </el-tab-pane>
       <el-tab-pane name="sound" label="Sound">
-        <template v-if="analysis?.sound">
-          <dl class="facts">
-            <div><dt>Loudness</dt><dd class="mono">{{ decibels(analysis.sound.loudness.integrated) }} LUFS</dd></div>
-            <div><dt>True peak</dt><dd class="mono">{{ decibels(analysis.sound.loudness.truePeak) }} dBTP</dd></div>
-            <div><dt>Noise floor</dt><dd class="mono">{{ decibels(analysis.sound.noiseFloor) }} dBFS</dd></div>
+        <template v-if="measures.length">
+          <dl v-for="m in measures" :key="m.take" class="facts">
+            <div v-if="(desk.recording?.takes.length ?? 0) > 1"><dt>Take</dt><dd>{{ m.take }}</dd></div>
+            <div><dt>Loudness</dt><dd class="mono">{{ decibels(m.loudness.integrated) }} LUFS</dd></div>
+            <div><dt>True peak</dt><dd class="mono">{{ decibels(m.loudness.truePeak) }} dBTP</dd></div>
+            <div><dt>Noise floor</dt><dd class="mono">{{ decibels(m.noiseFloor) }} dBFS</dd></div>
           </dl>
-          <p v-if="analysis.sound.clipping.length" class="notice warn">The sound clips in {{ analysis.sound.clipping.length === 1 ? 'one place' : `${analysis.sound.clipping.length} places` }}, the first at {{ formatTimecode(analysis.sound.clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.</p>
+          <p v-if="clipping.length" class="notice warn">The sound clips in {{ clipping.length === 1 ? 'one place' : `${clipping.length} places` }}, the first at {{ formatTimecode(clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.</p>
           <p><el-checkbox :model-value="treatment?.noise === 'reduce'" @update:model-value="treat({ noise: $event ? 'reduce' : 'keep' })">Take out steady noise</el-checkbox></p>
           <p><el-checkbox :model-value="treatment?.loudness !== null" @update:model-value="treat({ loudness: $event ? TARGET : null })">Bring speech to {{ decibels(TARGET) }} LUFS</el-checkbox></p>
           <p class="quiet">Both are done when the lecture is published; here it plays as it was recorded.</p>
         </template>
-        <p v-else class="quiet">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
+        <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
       </el-tab-pane>
       <el-tab-pane name="transcript" label="Transcript">
         <p v-if="!desk.captions?.cues.length" class="quiet">There are no captions yet; draft them in the next step.</p>

@@ -2,6 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { ZoomIn, ZoomOut } from 'lucide-vue-next'
 import { plainText } from '#core/captions/text'
+import { joinPeaks } from '#core/sound/peaks'
 import { buildAxis, tickStep, toPixel, toTime } from '#core/time/axis'
 import { frameLength, snapToFrame } from '#core/time/frames'
 import { toResult } from '#core/time/time-map'
@@ -31,11 +32,15 @@ const axis = computed(() => buildAxis(desk.map, scale.value, SEAM, (r) => pinned
 const px = (t: number) => toPixel(axis.value, recorded(t))
 
 const peaks = useLive(async () => {
-  const takeId = desk.take?.id
-  return takeId ? ((await db.peaks.get(takeId))?.levels ?? null) : null
-}, [() => desk.take?.id])
-const hasPicture = computed(() => desk.take?.feeds.some((f) => f.kind !== 'sound') ?? false)
-const soundOffset = computed(() => desk.take?.feeds.find((f) => f.kind === 'sound')?.offset ?? 0)
+  const { recording } = desk
+  const rows = await db.peaks.bulkGet(recording?.takes.map((t) => t.id) ?? [])
+  return joinPeaks(rows.flatMap((row) => {
+    const sound = recording?.feeds.find((f) => f.takeId === row?.takeId && f.kind === 'sound')
+    return row && sound ? [{ levels: row.levels, from: sound.offset }] : []
+  }))
+}, [() => desk.recording])
+const has = (what: 'picture' | 'sound') => desk.recording?.feeds.some((f) => (f.kind === 'sound') === (what === 'sound')) ?? false
+const hasPicture = computed(() => has('picture'))
 
 const ticks = computed(() => {
   const step = tickStep(scale.value, 84)
@@ -49,7 +54,9 @@ const ticks = computed(() => {
   return out
 })
 
-const markers = computed(() => (desk.take?.markers ?? []).map((at) => ({ at: recorded(at), x: px(at) })))
+const markers = computed(() => desk.recording?.markers.map((at) => ({ at, x: px(at) })) ?? [])
+/** Where a further take begins. */
+const joints = computed(() => desk.recording?.takes.slice(1).map((t, i) => ({ take: i + 2, at: t.from, x: px(t.from) })) ?? [])
 const seams = computed(() => axis.value.pieces.filter((p) => p.kind !== 'kept').map((p) => ({ ...p, id: idOf(p) })))
 const cueCards = computed(() => (desk.captions?.cues ?? []).map((cue) => ({ cue, x: px(cue.from), w: px(cue.to) - px(cue.from) })).filter((c) => c.w > 3 && c.x + c.w > scrollLeft.value - 50 && c.x < scrollLeft.value + width.value + 50))
 const questionMarks = computed(() => (desk.questions?.checkpoints ?? []).map((c, i) => ({ c, i, x: px(c.at), lost: desk.lostCheckpoints.some((l) => l.item.id === c.id) })))
@@ -164,11 +171,12 @@ defineExpose({ setZoom })
         <div class="lane ruler" role="slider" tabindex="0" aria-label="Playhead" :aria-valuemin="0" :aria-valuemax="Math.round(desk.map.length)" :aria-valuenow="Math.round(toResult(desk.map, desk.time).at)" :aria-valuetext="formatTimecode(toResult(desk.map, desk.time).at, 1)" @pointerdown="media.seek(timeAt($event))">
           <span v-for="t in ticks" :key="t.x" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
         </div>
+        <button v-for="j in joints" :key="j.take" type="button" class="joint" :style="{ left: `${j.x}px` }" :aria-label="`Take ${j.take} begins, at ${formatTimecode(toResult(desk.map, j.at).at)}`" @pointerdown.stop @click="media.seek(j.at)">Take {{ j.take }}</button>
         <button v-for="m in markers" :key="m.at" type="button" class="marker" :style="{ left: `${m.x}px` }" title="Marked while recording" :aria-label="`Marked while recording, at ${formatTimecode(m.at)}`" @pointerdown.stop @click="media.seek(m.at)" />
         <div v-if="hasPicture" class="lane pictures" @pointerdown="media.seek(timeAt($event))"><PictureLane :axis="axis" :from="scrollLeft" :width="width" /></div>
         <div class="lane sound" @pointerdown="begin($event, { kind: 'select', from: timeAt($event) })">
-          <WaveForm v-if="peaks?.length" :levels="peaks" :axis="axis" :scale="scale" :from="scrollLeft" :width="width" :offset="soundOffset" />
-          <p v-else class="quiet none">{{ desk.take?.feeds.some((f) => f.kind === 'sound') ? 'The waveform is being drawn …' : 'No sound' }}</p>
+          <WaveForm v-if="peaks?.length" :levels="peaks" :axis="axis" :scale="scale" :from="scrollLeft" :width="width" />
+          <p v-else class="quiet none">{{ has('sound') ? 'The waveform is being drawn …' : 'No sound' }}</p>
           <span v-if="desk.selection" class="selection" :style="{ left: `${px(desk.selection.from)}px`, width: `${px(desk.selection.to) - px(desk.selection.from)}px` }" />
         </div>
         <div class="lane cards"><button v-for="{ cue, x, w } in cueCards" :key="cue.id" type="button" class="cue" tabindex="-1" :style="{ left: `${x}px`, width: `${w - 1}px` }" :title="plainText(cue.text)" @click="media.seek(cue.from)">{{ w > 40 ? plainText(cue.text) : '' }}</button></div>
@@ -226,5 +234,6 @@ defineExpose({ setZoom })
 .trim { position: absolute; top: calc(24px + var(--pictures)); height: 76px; width: 9px; background: var(--tarn); cursor: ew-resize; z-index: 3; } .trim.start { border-radius: 0 6px 6px 0; } .trim.end { border-radius: 6px 0 0 6px; }
 .playhead { position: absolute; top: 0; bottom: 0; width: 2px; margin-left: -1px; background: var(--ink); z-index: 5; pointer-events: none; }
 .playhead::before { content: ''; position: absolute; top: 0; left: -5px; border: 6px solid transparent; border-top: 9px solid var(--ink); border-bottom: 0; }
+.joint { position: absolute; top: 2px; height: 20px; padding: 0 6px; border: 0; border-left: 3px solid var(--tarn); background: var(--tarn-wash); color: var(--tarn-deep); font-size: 12px; border-radius: 0 5px 5px 0; cursor: pointer; z-index: 2; }
 .marker { position: absolute; top: 10px; width: 12px; height: 14px; margin-left: -6px; padding: 0; border: 0; background: var(--marigold); clip-path: polygon(0 0, 100% 0, 100% 100%, 50% 65%, 0 100%); cursor: pointer; z-index: 2; }
 </style>

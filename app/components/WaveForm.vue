@@ -3,7 +3,7 @@ import { toTime, type Axis } from '#core/time/axis'
 import { levelFor, peakBetween, type PeakLevel } from '#core/sound/peaks'
 
 /** Draws only the visible window, whatever the zoom. */
-const props = defineProps<{ levels: PeakLevel[]; axis: Axis; scale: number; from: number; width: number; offset: number }>()
+const props = defineProps<{ levels: PeakLevel[]; axis: Axis; scale: number; from: number; width: number }>()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
 const HEIGHT = 75
 
@@ -19,8 +19,8 @@ function draw(): void {
   g.fillStyle = '#5f8590'
   const middle = HEIGHT / 2
   for (let x = 0; x < props.width; x++) {
-    const a = toTime(props.axis, props.from + x) - props.offset
-    const b = toTime(props.axis, props.from + x + 1) - props.offset
+    const a = toTime(props.axis, props.from + x)
+    const b = toTime(props.axis, props.from + x + 1)
     // What is not measured yet is not drawn as silence.
     if (a * level.binsPerSecond >= level.data.length / 2) continue
     const { low, high } = peakBetween(level, a, b)

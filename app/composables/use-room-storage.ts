@@ -1,17 +1,39 @@
+import { releaseProxy, wrap } from 'comlink'
 import { onScopeDispose, ref } from 'vue'
+import type { Engine } from '#media/worker'
 
 /** How often the storage is asked about, ms. */
 const EVERY = 4000
+/** More than this is not asked for, bytes. */
+const LARGEST = 2 ** 40
 
-/** The storage that the browser leaves to this application, bytes. */
-export function useRoomStorage() {
+/**
+ * The storage that is left to this application, bytes: what the browser states, or what it really grants when that is less.
+ * @param most up to how many bytes it matters
+ */
+export function useRoomStorage(most: () => number) {
   const free = ref(Infinity)
-  async function refresh(): Promise<void> {
+  const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
+  const engine = wrap<Engine>(worker)
+  async function measure(): Promise<void> {
     const { quota, usage = 0 } = await navigator.storage.estimate()
-    free.value = quota === undefined ? Infinity : Math.max(0, quota - usage)
+    const stated = quota === undefined ? Infinity : Math.max(0, quota - usage)
+    const upTo = Math.floor(Math.min(stated, most(), LARGEST))
+    const granted = await engine.measureFree('room', upTo)
+    free.value = granted < upTo ? granted : stated
+  }
+  /** One measuring at a time; two would take the room from each other. */
+  let measuring: Promise<void> | null = null
+  const refresh = (): Promise<void> => {
+    measuring ??= measure().finally(() => { measuring = null })
+    return measuring
   }
   void refresh()
   const timer = setInterval(() => void refresh(), EVERY)
-  onScopeDispose(() => clearInterval(timer))
+  onScopeDispose(() => {
+    clearInterval(timer)
+    engine[releaseProxy]()
+    worker.terminate()
+  })
   return { free, refresh }
 }

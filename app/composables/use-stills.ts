@@ -4,7 +4,7 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef, watch } from 'vue'
 import { db, type StillRow } from '~/db/database'
 import { readFile } from '~/db/files'
-import type { Take } from '#core/schema/lecture'
+import { shownFeeds, type PlacedTake, type Recording } from '#core/record/recording'
 import type { Thumbnail } from '#media/analyse/picture'
 import type { Engine } from '#media/worker'
 
@@ -13,14 +13,16 @@ const KEPT = 400
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
- * The small pictures of a take: those along the whole of it, which its analysis made, and finer ones for what is
- * looked at. A worker for these is started when the first is wanted and ends with the scope.
+ * The small pictures of a recording, in its own time: those along the whole of each take, which its analysis made, and finer
+ * ones for what is looked at. A worker for these is started when the first is wanted and ends with the scope.
  */
-export function useStills(take: () => Take | null) {
+export function useStills(recording: () => Recording | null) {
+  const takes = () => recording()?.takes ?? []
+  const ids = () => takes().map((t) => t.id).join(' ')
   const rows = useLive(async () => {
-    const takeId = take()?.id
-    return takeId ? db.stills.where('takeId').equals(takeId).sortBy('at') : []
-  }, [() => take()?.id])
+    const found = await Promise.all(takes().map(async (take) => (await db.stills.where('takeId').equals(take.id).sortBy('at')).map((still) => ({ ...still, at: still.at + take.from }))))
+    return found.flat()
+  }, [ids])
   const of = (kind: StillRow['kind']) => rows.value?.filter((r) => r.kind === kind) ?? []
   const finer = shallowRef<Thumbnail[]>([])
   const thumbnails = computed(() => [...of('thumbnail'), ...finer.value].sort((a, b) => a.at - b.at))
@@ -46,7 +48,7 @@ export function useStills(take: () => Take | null) {
     worker = engine = null
     finer.value = []
   }
-  watch(() => take()?.id, end)
+  watch(ids, end)
   onScopeDispose(() => {
     end()
     dropUrls()
@@ -55,16 +57,22 @@ export function useStills(take: () => Take | null) {
   const nearest = (at: number): Thumbnail | undefined => thumbnails.value[byTime.center(thumbnails.value, at)]
 
   let wanted: readonly number[] | null = null
-  /** Makes pictures between the first and the last of these instants (s, in order) where the nearest one is further away than the next instant. */
+  /** Makes pictures at about these instants (s, in order) where the nearest one is further away than the next instant. */
   async function make(times: readonly number[]): Promise<void> {
-    const feed = take()?.feeds.find((f) => f.kind === 'screen') ?? take()?.feeds.find((f) => f.kind === 'camera')
     const [first, second] = times
-    const last = times.at(-1)
-    if (!feed || first === undefined || second === undefined || last === undefined) return
+    const now = recording()
+    if (!now || first === undefined || second === undefined) return
     const step = second - first
     if (!times.some((t) => Math.abs((nearest(t)?.at ?? Infinity) - t) > step)) return
-    const file = await readFile(feed.fileId)
-    if (!file) return
+    for (const take of now.takes) await makeIn(now, take, times.filter((t) => t >= take.from && t < take.to), step)
+  }
+  async function makeIn(now: Recording, take: PlacedTake, times: readonly number[], step: number): Promise<void> {
+    const feeds = shownFeeds(now, take.id)
+    const feed = feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
+    const [first] = times
+    const last = times.at(-1)
+    const file = feed && first !== undefined && (await readFile(feed.fileId))
+    if (!file || last === undefined) return
     worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
     engine ??= wrap<Engine>(worker)
     const made: Thumbnail[] = []

@@ -1,108 +1,138 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { readFile } from '~/db/files'
 import { useDesk } from '~/stores/desk'
+import { shownFeeds, takeAt, type PlacedFeed } from '#core/record/recording'
 import { nextKept } from '#core/time/time-map'
 import { recorded, type RecordedTime } from '#core/time/units'
-import type { Feed } from '#core/schema/lecture'
 
 /** How far a feed's element may be off the clock before it is set right, s. */
 const DRIFT = 0.12
 
+/** A feed that can be played. Several feeds may stand in one file, which then has one address. */
+interface Playable {
+  key: string
+  feed: PlacedFeed
+  url: string
+}
+
 /**
- * Plays a take's feeds together, in recorded time, skipping what is removed. The sound is the clock, as a jump in
- * it is heard; where there is none, the first picture is.
+ * Plays a lecture's recording in recorded time: the feeds of one take together, take after take, skipping what is removed. The
+ * sound is the clock, as a jump in it is heard; where there is none, the first picture is.
  */
 export function useTakeMedia() {
   const desk = useDesk()
-  const urls = shallowRef<{ feed: Feed; url: string }[]>([])
-  const elements = new Map<string, HTMLMediaElement>()
+  const urls = shallowRef<Playable[]>([])
+  const elements = new Map<string, { playable: Playable; element: HTMLMediaElement }>()
   const speed = ref(1)
   let frame = 0
   let lastSync = 0
 
+  const take = computed(() => desk.recording && takeAt(desk.recording, desk.time))
+  const takeId = computed(() => take.value?.id)
+  const shown = computed(() => urls.value.filter((u) => u.feed.takeId === takeId.value))
+  /** Those of the take that is seen and of the next one, which is then ready when its turn comes. */
+  const near = computed(() => {
+    const takes = desk.recording?.takes ?? []
+    const here = takes.findIndex((t) => t.id === takeId.value)
+    return urls.value.filter((u) => takes.slice(here, here + 2).some((t) => t.id === u.feed.takeId))
+  })
+
   const dropUrls = () => {
-    urls.value.forEach(({ url }) => URL.revokeObjectURL(url))
+    new Set(urls.value.map((u) => u.url)).forEach((url) => URL.revokeObjectURL(url))
     urls.value = []
   }
 
-  const running = () => urls.value.flatMap(({ feed }) => {
-    const element = elements.get(feed.kind)
+  type Running = { feed: PlacedFeed; element: HTMLMediaElement }
+  const running = (): Running[] => shown.value.flatMap(({ key, feed }) => {
+    const element = elements.get(key)?.element
     return element ? [{ feed, element }] : []
   })
-  const clock = () => running().find((r) => r.feed.kind === 'sound') ?? running()[0]
-  const place = ({ feed, element }: { feed: Feed; element: HTMLMediaElement }, t: number) => { element.currentTime = Math.max(0, t - feed.offset) }
+  /** Of a device that went away there is nothing more to follow; another feed then leads. */
+  const leads = ({ feed, element }: Running) => !element.ended && desk.time < feed.offset + feed.duration - 0.05
+  const clock = () => running().find((r) => r.feed.kind === 'sound' && leads(r)) ?? running().find(leads)
+  const place = ({ feed, element }: Running, t: number) => { element.currentTime = Math.max(0, t - feed.offset) }
+
+  async function start({ element }: Running): Promise<void> {
+    element.playbackRate = speed.value
+    try {
+      await element.play()
+    } catch (error) {
+      // A pause that comes before playing has begun is no error; anything else is.
+      if (error instanceof DOMException && error.name === 'AbortError') return
+      pause()
+      throw error
+    }
+  }
 
   function seek(t: RecordedTime): void {
     const at = recorded(Math.min(desk.map.duration, Math.max(0, t)))
+    const before = takeId.value
     desk.time = at
     running().forEach((r) => place(r, at))
+    if (takeId.value === before) return
+    for (const { playable, element } of elements.values()) if (playable.feed.takeId !== takeId.value) element.pause()
+    if (desk.playing) for (const r of running()) void start(r)
   }
 
   function follow(now: number): void {
+    if (!desk.playing) return
+    frame = requestAnimationFrame(follow)
+    // Just after a jump to another take its elements may not be there yet; each begins when it comes.
+    if (running().length === 0 || !take.value) return
+    const end = take.value.to
     const master = clock()
-    if (!master || !desk.playing) return
-    const t = recorded(master.element.currentTime + master.feed.offset)
-    const next = nextKept(desk.map, t)
-    if (next === null || t >= desk.map.duration - 0.02 || master.element.ended) {
+    const t = master ? recorded(master.element.currentTime + master.feed.offset) : end
+    const over = t >= end - 0.02
+    const next = nextKept(desk.map, over ? end : t)
+    if (next === null || (over && end >= desk.map.duration)) {
       pause()
-      if (next === null) desk.time = t
+      desk.time = over ? end : t
       return
     }
-    if (next > t) seek(next)
-    else {
-      desk.time = t
-      if (now - lastSync > 400) {
-        lastSync = now
-        for (const r of running()) {
-          if (r === master) continue
-          const due = t - r.feed.offset
-          if (due >= 0 && due < r.feed.duration && Math.abs(r.element.currentTime - due) > DRIFT) r.element.currentTime = due
-          if (r.element.paused && due >= 0 && due < r.feed.duration) void r.element.play()
-        }
-      }
+    if (over || next > t) {
+      seek(next)
+      return
     }
-    frame = requestAnimationFrame(follow)
+    desk.time = t
+    if (now - lastSync <= 400) return
+    lastSync = now
+    for (const r of running()) {
+      if (r === master) continue
+      const due = t - r.feed.offset
+      if (due >= 0 && due < r.feed.duration && Math.abs(r.element.currentTime - due) > DRIFT) r.element.currentTime = due
+      if (r.element.paused && due >= 0 && due < r.feed.duration) void start(r)
+    }
   }
 
   async function play(): Promise<void> {
     const begin = desk.time >= desk.map.duration - 0.05 ? recorded(0) : desk.time
     const from = nextKept(desk.map, begin) ?? nextKept(desk.map, recorded(0))
-    if (from === null || running().length === 0) return
+    if (from === null || urls.value.length === 0) return
     seek(from)
     desk.playing = true
-    for (const { element } of running()) element.playbackRate = speed.value
-    const started = await Promise.allSettled(running().map((r) => r.element.play()))
-    // A pause that comes before playing has begun is no error; anything else is.
-    const failed = started.find((s) => s.status === 'rejected' && !(s.reason instanceof DOMException && s.reason.name === 'AbortError'))
-    if (failed?.status === 'rejected') {
-      pause()
-      throw failed.reason
-    }
     cancelAnimationFrame(frame)
     frame = requestAnimationFrame(follow)
+    await Promise.all(running().map(start))
   }
 
   function pause(): void {
     cancelAnimationFrame(frame)
     desk.playing = false
-    running().forEach((r) => r.element.pause())
+    for (const { element } of elements.values()) element.pause()
   }
 
-  watch(() => desk.take?.state === 'whole' && desk.take.id, async (takeId) => {
+  watch(() => desk.recording?.takes.map((t) => t.id).join(' '), async () => {
     pause()
     dropUrls()
-    if (!takeId || !desk.take) return
+    const { recording } = desk
+    if (!recording) return
     const byFile = new Map<string, string>()
-    const found: { feed: Feed; url: string }[] = []
-    for (const feed of desk.take.feeds) {
-      let url = byFile.get(feed.fileId)
-      if (!url) {
-        const blob = await readFile(feed.fileId)
-        if (!blob) continue
-        url = URL.createObjectURL(blob)
-        byFile.set(feed.fileId, url)
-      }
-      found.push({ feed, url })
+    const found: Playable[] = []
+    for (const feed of recording.takes.flatMap((t) => shownFeeds(recording, t.id))) {
+      const blob = byFile.has(feed.fileId) ? null : await readFile(feed.fileId)
+      if (blob) byFile.set(feed.fileId, URL.createObjectURL(blob))
+      const url = byFile.get(feed.fileId)
+      if (url) found.push({ key: `${url} ${feed.kind}`, feed, url })
     }
     urls.value = found
   }, { immediate: true })
@@ -116,15 +146,21 @@ export function useTakeMedia() {
   return {
     /** Whether the feeds have been read and can be played. */
     ready: computed(() => urls.value.length > 0),
-    urls, speed, seek, play, pause,
+    /** The take that the playhead stands in. */
+    takeId,
+    shown, near, speed, seek, play, pause,
     toggle: () => (desk.playing ? pause() : void play()),
     /** Registers the media element of a feed; null when it goes. */
-    attach(kind: string, element: HTMLMediaElement | null) {
-      if (element) {
-        elements.set(kind, element)
-        const entry = urls.value.find((u) => u.feed.kind === kind)
-        if (entry) place({ feed: entry.feed, element }, desk.time)
-      } else elements.delete(kind)
+    attach(playable: Playable, element: HTMLMediaElement | null) {
+      if (!element) {
+        elements.delete(playable.key)
+        return
+      }
+      if (elements.get(playable.key)?.element === element) return
+      elements.set(playable.key, { playable, element })
+      const own = { feed: playable.feed, element }
+      place(own, desk.time)
+      if (desk.playing && playable.feed.takeId === takeId.value) void start(own)
     },
   }
 }

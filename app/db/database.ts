@@ -45,8 +45,10 @@ export interface JobRow {
   progress: number
   says: string
   startedAt: string
+  /** Whether the person waits for it, and is told when it is done. */
+  awaited?: boolean
   /** How to start it again when the page is closed meanwhile; absent for what is found again by itself. */
-  again?: { do: 'captions' } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
+  again?: { do: 'captions'; keep: boolean } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
 }
 
 export type EditRow = { lectureId: string; edit: EditDocument }
@@ -55,7 +57,7 @@ export type QuestionRow = { lectureId: string; set: QuestionSet }
 export type ResponseRow = StoredEvent & { publicationId: string }
 export type PeakRow = { takeId: string; levels: PeakLevel[] }
 
-/** What was found out about a take, pass by pass: a pass that is not there yet is still to be made. */
+/** What was found out about a take, in its own time, pass by pass: a pass that is not there yet is still to be made. */
 export interface AnalysisRow {
   takeId: string
   sound?: Omit<SoundAnalysis, 'peaks'>
@@ -63,11 +65,11 @@ export interface AnalysisRow {
   left?: number[]
   /** Whether every thumbnail is there. */
   thumbnails?: boolean
-  /** When slides appeared, s of recorded time; their stills are thumbnails of kind `slide`. */
+  /** When slides appeared, s; their stills are thumbnails of kind `slide`. */
   slides?: number[]
 }
 
-/** A small picture of a take at an instant of recorded time, s. */
+/** A small picture of a take at an instant of its own time, s. */
 export interface StillRow {
   takeId: string
   kind: 'thumbnail' | 'slide'

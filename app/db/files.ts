@@ -24,7 +24,15 @@ export async function storing<T>(write: () => Promise<T>): Promise<T> {
 
 /** Appends bytes to a file that is being recorded. */
 export async function appendChunk(fileId: string, seq: number, bytes: Uint8Array<ArrayBuffer>): Promise<void> {
-  await storing(() => db.chunks.put({ fileId, seq, bytes: new Blob([bytes]) }))
+  const write = () => storing(() => db.chunks.put({ fileId, seq, bytes: new Blob([bytes]) }))
+  try {
+    await write()
+  } catch (error) {
+    if (!(error instanceof StorageFull)) throw error
+    // The moment may be one in which the room that is left is measured; that is over at once.
+    await new Promise((resolve) => setTimeout(resolve, 100))
+    await write()
+  }
 }
 
 /** Stores a whole file row by row; on any failure nothing of it stays. */

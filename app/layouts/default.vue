@@ -13,6 +13,7 @@ import { Sprout } from 'lucide-vue-next'
       <span class="college quiet"><Sprout :size="16" aria-hidden="true" /> Norrhaven Polar College</span>
     </header>
     <main id="content" tabindex="-1"><slot /></main>
+    <JobNotices />
   </div>
 </template>
 

@@ -19,7 +19,7 @@ const cards = computed(() => {
   }
   return map
 })
-const todo = computed(() => (board.value ?? []).filter((c) => c.take && c.readiness.next).length)
+const todo = computed(() => (board.value ?? []).filter((c) => c.duration !== null && c.readiness.next).length)
 const adding = ref<{ courseId: string; week: number } | null>(null)
 </script>
 

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ElMessage, ElMessageBox } from 'element-plus'
+import { ElMessage } from 'element-plus'
 import { formatDistanceToNow } from 'date-fns'
 import { Bookmark, PictureInPicture2 } from 'lucide-vue-next'
 import { adviceOn, hoursThatFit, isHall, kindOf, missingFrames, perHour, sumPerHour } from '#core/record/inputs'
@@ -7,22 +7,25 @@ import type { InputSource, Setup } from '#core/schema/setup'
 import type { Take } from '#core/schema/lecture'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { db } from '~/db/database'
-import { discardedTakes, discardTake, settleTake, takeOf } from '~/services/takes'
+import { describeLecture } from '~/services/lectures'
+import { joinTakes } from '#core/record/recording'
+import { discardedTakes, discardTake, settleTake, takesOf } from '~/services/takes'
+import type { EndedTake } from '~/composables/use-recorder'
 import { useJobs } from '~/stores/jobs'
 
 const lectureId = String(useRoute().query.lecture ?? '')
 const jobs = useJobs()
 const room = useInputs()
 const { inputs, plans, running, devices, hall, pictures } = room
-const recorder = useRecorder(() => running.value, (take, says) => void ended(take, says))
-const { state, countdown, clock, bytes, paused, warnings, markers, health, storage, storageWarning } = recorder
+const recorder = useRecorder(() => running.value, (takes, says) => { ending.value = { takes, says } })
+const { state, countdown, clock, bytes, paused, warnings, marks, health, storage, storageWarning } = recorder
 const strokes = useStrokes(recorder.now, (all) => void recorder.draw(all))
 const floating = useFloating()
 
 const where = useLive(async () => {
   const lecture = await db.lectures.get(lectureId)
   const course = lecture && (await db.courses.get(lecture.courseId))
-  return lecture && course ? { lecture, course, taken: Boolean(await takeOf(lectureId)), discarded: await discardedTakes(lectureId) } : null
+  return lecture && course ? { lecture, course, taken: joinTakes(await takesOf(lectureId))?.duration ?? 0, discarded: await discardedTakes(lectureId) } : null
 })
 useHead({ title: computed(() => `Record ${where.value?.lecture.title ?? ''} · Thaw`) })
 
@@ -30,9 +33,12 @@ const countdownLength = ref(3)
 const missing = ref<string[]>([])
 const rehearsing = ref(false)
 const choosing = ref<string | null>(null)
-const asking = ref(false)
+/** A recording that has ended, while it is asked what becomes of it. */
+const ending = shallowRef<{ takes: EndedTake[]; says: string } | null>(null)
+const particulars = ref(false)
+const rolls = ref(true)
 const wrong = ref('')
-const locked = computed(() => state.value !== 'ready' || asking.value)
+const locked = computed(() => state.value !== 'ready' || ending.value !== null)
 const nothing = computed(() => running.value.length === 0)
 const advice = computed(() => adviceOn(running.value.map((r) => r.plan)))
 const sum = computed(() => sumPerHour(running.value.map((r) => r.plan)))
@@ -63,46 +69,67 @@ onBeforeRouteLeave(() => {
 
 async function load(setup: Setup): Promise<void> {
   countdownLength.value = setup.countdown
+  rolls.value = setup.pausing !== 'stops'
   missing.value = await room.load(setup)
 }
 const extra: { source: InputSource; label: string }[] = [{ source: 'camera', label: 'Another camera' }, { source: 'display', label: 'Another screen' }, { source: 'microphone', label: 'Another microphone' }, { source: 'computer', label: 'This computer’s sound' }]
+
+const say = (error: unknown, what = '') => ElMessage({ type: 'error', duration: 0, showClose: true, message: what + (error instanceof Error ? error.message : String(error)) })
+/** A take's first slide is the one that stands there when it begins. */
+const tellSlide = async () => hall.value && recorder.slide(hall.value.deck.slides[hall.value.slide()]?.title ?? '')
 
 async function start(): Promise<void> {
   strokes.reset()
   try {
     await recorder.start(lectureId, countdownLength.value, async () => hall.value?.begin())
-    if (hall.value) await recorder.slide(hall.value.deck.slides[hall.value.slide()]?.title ?? '')
+    await tellSlide()
   } catch (error) {
-    ElMessage({ type: 'error', duration: 0, showClose: true, message: `Recording could not start: ${error instanceof Error ? error.message : String(error)}` })
+    say(error, 'Recording could not start: ')
+  }
+}
+
+async function pauseOrGoOn(): Promise<void> {
+  try {
+    if (!paused.value) await recorder.pause(rolls.value)
+    else {
+      await recorder.goOn()
+      if (rolls.value) return
+      strokes.reset()
+      await tellSlide()
+    }
+  } catch (error) {
+    say(error, 'Recording could not go on: ')
   }
 }
 
 async function stop(): Promise<void> {
-  const take = await recorder.stop()
-  if (take) await ended(take, '')
+  const takes = await recorder.stop()
+  if (takes.length) ending.value = { takes, says: '' }
 }
-async function ended(take: Take, says: string): Promise<void> {
-  asking.value = true
+watch(ending, (is) => {
+  if (!is) return
   hall.value?.hush()
   floating.close()
-  const keep = await ElMessageBox.confirm(`${says} ${formatTimecode(clock.value)} were recorded. ${where.value ? `They belong to “${where.value.lecture.title}” in ${where.value.course.code}.` : ''}`.trim(), 'Keep this recording?', {
-    confirmButtonText: 'Keep it', cancelButtonText: 'Discard and start over', distinguishCancelAndClose: true, closeOnClickModal: false,
-  }).then(() => true, (action: string) => action !== 'cancel')
-  if (!keep && (await confirmDiscard())) {
-    await discardTake(take, clock.value)
-    asking.value = false
-    recorder.done()
-    return
-  }
-  settleTake(take, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
+})
+const settle = (takes: readonly Take[]) => { for (const take of takes) settleTake(take, jobs).catch((error: unknown) => say(error)) }
+
+async function keep(): Promise<void> {
+  const { takes } = ending.value ?? { takes: [] }
+  settle(takes.map((t) => t.take))
+  takes.forEach((t) => t.release())
   recorder.done()
   await navigateTo(`/lecture/${lectureId}?step=tidied`)
 }
-const confirmDiscard = () =>
-  ElMessageBox.confirm('For a day it can be brought back here; then it is deleted for good.', 'Really discard it?', { confirmButtonText: 'Discard it', cancelButtonText: 'Keep it', confirmButtonClass: 'el-button--danger', type: 'warning' }).then(() => true, () => false)
-
+async function discard(): Promise<void> {
+  for (const { take, seconds, release } of ending.value?.takes ?? []) {
+    await discardTake(take.id, seconds)
+    release()
+  }
+  ending.value = null
+  recorder.done()
+}
 async function bringBack(take: Take): Promise<void> {
-  settleTake(take, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
+  settle([take])
   await navigateTo(`/lecture/${lectureId}?step=tidied`)
 }
 </script>
@@ -110,7 +137,6 @@ async function bringBack(take: Take): Promise<void> {
 <template>
   <div v-if="where === undefined" class="page quiet">Opening the recording room …</div>
   <div v-else-if="!where" class="page"><p class="notice">There is no such lecture. Go to <NuxtLink to="/">the term</NuxtLink> and make one.</p></div>
-  <div v-else-if="where.taken && state === 'ready' && !asking" class="page"><p class="notice">“{{ where.lecture.title }}” is recorded already. <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">Open its desk</NuxtLink>, or make a new lecture on <NuxtLink to="/">the term</NuxtLink>.</p></div>
   <div v-else class="room">
     <section class="stage" aria-label="Pictures">
       <div class="pictures" :class="{ two: pictures.length > 1 }">
@@ -124,9 +150,10 @@ async function bringBack(take: Take): Promise<void> {
     </section>
     <aside>
       <h1>{{ where.lecture.title }}</h1>
-      <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}.</p>
+      <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}. <el-button link @click="particulars = true">Particulars</el-button></p>
+      <p v-if="where.taken" class="notice">{{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">the desk</NuxtLink> shows both as one.</p>
       <div class="scroll">
-        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength })" @load="load" />
+        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pausing: rolls ? 'rolls' : 'stops' })" @load="load" />
         <p v-for="m in missing" :key="m" class="notice" role="alert">{{ m }}</p>
         <p v-for="t in where.discarded" :key="t.id" class="notice">A recording of {{ sayDuration(t.duration) }} was discarded {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}. <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button></p>
         <section class="inputs surface" aria-label="Inputs">
@@ -149,10 +176,10 @@ async function bringBack(take: Take): Promise<void> {
         <Teleport v-if="state === 'live' || state === 'ending'" :to="floating.body.value" :disabled="!floating.body.value">
           <div class="live">
             <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept</span></p>
-            <p v-if="paused" class="notice">Paused. It keeps rolling: this part is folded away and can be opened again later.</p>
+            <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}</p>
             <div class="row">
-              <el-button @click="recorder.togglePause()">{{ paused ? 'Go on' : 'Pause' }}</el-button>
-              <el-button title="M" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="markers.length" class="quiet"> {{ markers.length }}</span></el-button>
+              <el-button @click="pauseOrGoOn">{{ paused ? 'Go on' : 'Pause' }}</el-button>
+              <el-button title="M" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="marks" class="quiet"> {{ marks }}</span></el-button>
               <el-button v-if="floating.available && !floating.body.value" title="A small window that stays on top" aria-label="Float the controls" @click="floating.open()"><PictureInPicture2 :size="15" aria-hidden="true" /></el-button>
               <el-button type="danger" :loading="state === 'ending'" @click="stop">Stop</el-button>
             </div>
@@ -161,6 +188,7 @@ async function bringBack(take: Take): Promise<void> {
         <p v-if="floating.body.value" class="quiet">The controls are in a small window of their own. <el-button link @click="floating.close()">Bring them back here</el-button></p>
         <template v-if="state === 'ready' || state === 'counting'">
           <p class="quiet">{{ nothing ? 'Nothing is switched on yet.' : `About ${(sum / 1e9).toFixed(1)} GB an hour; ${fitsWords} on this machine.` }}</p>
+          <label class="count left">Pausing <el-select v-model="rolls" size="small" :disabled="locked" aria-label="Pausing"><el-option :value="true" label="keeps rolling, folded away" /><el-option :value="false" label="truly stops" /></el-select></label>
           <div class="row">
             <el-button :disabled="nothing || locked" @click="rehearsing = true">Rehearse</el-button>
             <label class="count">Countdown <el-input-number v-model="countdownLength" size="small" :min="0" :max="30" :disabled="locked" aria-label="Seconds counted down" controls-position="right" /> s</label>
@@ -169,6 +197,8 @@ async function bringBack(take: Take): Promise<void> {
         </template>
       </div>
     </aside>
+    <el-dialog v-model="particulars" title="Particulars" width="560px"><ParticularsForm :lecture="where.lecture" @change="describeLecture(where.lecture, $event)" /></el-dialog>
+    <TakeEndDialog v-if="ending" :lecture="where.lecture" :takes="ending.takes.map((t) => t.take)" :seconds="clock" :says="ending.says" @keep="keep" @discard="discard" />
     <RehearsalDialog v-if="rehearsing" :inputs="running" :begin="async () => hall?.begin()" @close="rehearsing = false; hall?.hush()" />
   </div>
 </template>
@@ -190,6 +220,7 @@ aside h1 { font-size: 24px; } aside > p { margin: 0; }
 .live { display: flex; flex-direction: column; gap: 8px; } .live > p { margin: 0; }
 .row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; } .row .el-button { margin: 0; }
 .count { margin-left: auto; color: var(--quiet); font-size: 14px; } .count .el-input-number { width: 76px; }
+.count.left { margin: 0; display: flex; align-items: center; gap: 8px; } .count .el-select { width: 230px; }
 .clock { display: flex; gap: 10px; align-items: center; font-size: 26px; } .clock .quiet { font-size: 14px; }
 .dot { width: 14px; height: 14px; border-radius: 50%; background: var(--ember); } .dot.paused { background: none; border: 3px solid var(--marigold); }
 </style>

@@ -3,13 +3,13 @@ import { proxy } from 'comlink'
 import { Type } from '@sinclair/typebox'
 import { db } from '~/db/database'
 import { readFile } from '~/db/files'
-import type { useJobs } from '~/stores/jobs'
+import type { JobContext, useJobs } from '~/stores/jobs'
 import { authorFetch } from '~/utils/author'
 import { reflow } from '#core/captions/reflow'
-import { newTrack } from '#core/captions/track'
-import { Word } from '#core/schema/captions'
+import { addDraft, newTrack } from '#core/captions/track'
+import { shownFeeds, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
+import { Word, type CaptionTrack } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
-import type { Take } from '#core/schema/lecture'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { newId } from './ids'
@@ -41,31 +41,53 @@ async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<string> 
   }
 }
 
+/** Takes with sound in which there is no cue yet. */
+export function uncaptioned(recording: Recording, track: CaptionTrack | null): PlacedTake[] {
+  return recording.takes.filter((take) => shownFeeds(recording, take.id).some((f) => f.kind === 'sound') && !track?.cues.some((c) => c.from >= take.from && c.from < take.to))
+}
+
 /**
- * Drafts captions for a take and stores them as a draft.
+ * Drafts captions for takes of a lecture and stores them as a draft, after those that are there when `keep` says so.
  * @throws {Error} with a sentence; captions that were there before stay as they were
  */
-export async function draftCaptions(take: Take, jobs: ReturnType<typeof useJobs>): Promise<void> {
-  const sound = take.feeds.find((f) => f.kind === 'sound')
-  const file = sound && (await readFile(sound.fileId))
-  if (!sound || !file) throw new Error('This lecture has no sound to caption.')
-  await jobs.start('captions', take.lectureId, 'Listening for captions', async ({ engine, scratch, progress, signal }) => {
-    const wav = await engine.extractSpeech(file, scratch, proxy((share: number) => progress(0.15 * share)))
-    const response = await authorFetch('/api/speech', { method: 'POST', body: wav, headers: { 'content-type': 'audio/wav' }, signal })
-    if (!response.body) throw new Error('The server gave no answer.')
+export async function draftCaptions(recording: Recording, lectureId: string, takes: readonly PlacedTake[], keep: boolean, jobs: ReturnType<typeof useJobs>): Promise<void> {
+  const sounds: { feed: PlacedFeed; file: Blob }[] = []
+  for (const feed of takes.flatMap((take) => shownFeeds(recording, take.id).filter((f) => f.kind === 'sound'))) {
+    const file = await readFile(feed.fileId)
+    if (file) sounds.push({ feed, file })
+  }
+  if (sounds.length === 0) throw new Error('This lecture has no sound to caption.')
+  const whole = sounds.reduce((sum, { feed }) => sum + feed.duration, 0)
+  await jobs.start('captions', lectureId, 'Listening for captions', async (context) => {
     const words: Word[] = []
-    let finished = false
-    for await (const line of lines(response.body)) {
-      const { word, done, error } = parseAs(Heard, JSON.parse(line), 'answer of the recogniser')
-      if (error) throw new Error(error)
-      if (word) {
-        words.push({ ...word, from: recorded(word.from + sound.offset), to: recorded(word.to + sound.offset) })
-        progress(0.15 + 0.85 * Math.min(1, word.to / sound.duration), `Heard up to ${formatTimecode(word.to)}`)
-      }
-      finished ||= Boolean(done)
+    let heard = 0
+    for (const { feed, file } of sounds) {
+      words.push(...(await hear(feed, file, context, (share, says) => context.progress((heard + share * feed.duration) / whole, says))))
+      heard += feed.duration
     }
-    if (!finished) throw new Error('The connection to the recogniser was lost. Start it again; nothing was changed.')
     if (words.length === 0) throw new Error('The recogniser heard no words. Check that the lecture has speech in it.')
-    await db.captions.put({ lectureId: take.lectureId, track: newTrack({ cues: reflow(words, newId) }, 'recogniser') })
-  }, { do: 'captions' })
+    const cues = reflow(words, newId)
+    const before = keep ? (await db.captions.get(lectureId))?.track : undefined
+    await db.captions.put({ lectureId, track: before ? addDraft(before, cues) : newTrack({ cues }, 'recogniser') })
+  }, { again: { do: 'captions', keep }, awaited: true })
+}
+
+/** What is said in one feed, in the lecture's recorded time. */
+async function hear(feed: PlacedFeed, file: Blob, { engine, scratch, signal }: JobContext, progress: (share: number, says?: string) => void): Promise<Word[]> {
+  const wav = await engine.extractSpeech(file, scratch, proxy((share: number) => progress(0.15 * share)))
+  const response = await authorFetch('/api/speech', { method: 'POST', body: wav, headers: { 'content-type': 'audio/wav' }, signal })
+  if (!response.body) throw new Error('The server gave no answer.')
+  const words: Word[] = []
+  let finished = false
+  for await (const line of lines(response.body)) {
+    const { word, done, error } = parseAs(Heard, JSON.parse(line), 'answer of the recogniser')
+    if (error) throw new Error(error)
+    if (word) {
+      words.push({ ...word, from: recorded(word.from + feed.offset), to: recorded(word.to + feed.offset) })
+      progress(0.15 + 0.85 * Math.min(1, word.to / feed.duration), `Heard up to ${formatTimecode(word.to + feed.offset)}`)
+    }
+    finished ||= Boolean(done)
+  }
+  if (!finished) throw new Error('The connection to the recogniser was lost. Start it again; nothing was changed.')
+  return words
 }

@@ -2,14 +2,12 @@
 import { db } from '~/db/database'
 import { readFile, removeFile, storeFile } from '~/db/files'
 import type { Feed, Take } from '#core/schema/lecture'
-import { newEdit } from '#core/edit/edit'
-import { recorded } from '#core/time/units'
 import type { useJobs } from '~/stores/jobs'
 import { newId, nowInstant } from './ids'
-import { analyseTake, editFrameRate } from './takes'
+import { analyseTake, placeTake } from './takes'
 
 /**
- * Brings a file into a lecture that has no recording yet.
+ * Brings a file into a lecture; if it has a recording, the file goes on after it.
  * @returns what a person should know besides that it worked; empty when nothing
  * @throws {Error} with a sentence; nothing is kept of the file then
  */
@@ -34,13 +32,10 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
     if (found.picture) feeds.push({ ...common, kind: 'screen', label: 'Picture', width: found.picture.width, height: found.picture.height, frameRate: found.picture.frameRate })
     if (found.sound) feeds.push({ ...common, kind: 'sound', label: 'Sound', width: 0, height: 0, frameRate: 0 })
     const take: Take = { id: takeId, lectureId, state: 'whole', startedAt: nowInstant(), duration: found.duration, feeds, pauses: [], note: notes.join(' ') }
-    await db.transaction('rw', db.takes, db.edits, async () => {
-      await db.takes.put(take)
-      await db.edits.put({ lectureId, edit: newEdit(recorded(found.duration), editFrameRate(feeds)) })
-    })
+    await db.transaction('rw', db.takes, db.edits, () => placeTake(take))
     return notes
   })
   // Analysis runs on; what it finds appears on the desk when it is there.
-  void analyseTake(takeId, jobs).catch((error: unknown) => console.error('analysis', error))
+  void analyseTake(takeId, jobs, true).catch((error: unknown) => console.error('analysis', error))
   return notes.join(' ')
 }

@@ -88,7 +88,7 @@ describe('a lecture on the board', () => {
 
   it('without a take says so in its facts', async () => {
     const planned = await createLecture('ps201', 5, 'Planned')
-    expect(await lectureFacts((await loadParts(planned))!, NOW)).toMatchObject({ take: 'none', tidied: false, captions: null, published: 'no' })
+    expect(await lectureFacts((await loadParts(planned))!, NOW)).toMatchObject({ recording: 'none', tidied: false, captions: null, published: 'no' })
   })
 })
 

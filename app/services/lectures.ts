@@ -3,6 +3,7 @@ import { db, type ReleaseRow } from '~/db/database'
 import { readTrack } from '#core/captions/track'
 import { editTimeMap, isTidied, readEdit } from '#core/edit/edit'
 import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
+import { joinTakes, recordingState, type Recording } from '#core/record/recording'
 import { checkpointProblems, readQuestionSet } from '#core/questions/grade'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditDocument } from '#core/schema/edit'
@@ -10,11 +11,14 @@ import type { Lecture, Take } from '#core/schema/lecture'
 import type { QuestionSet } from '#core/schema/questions'
 import { projectInstants } from '#core/time/time-map'
 import { newId, nowInstant } from './ids'
-import { removeTake, takeOf } from './takes'
+import { removeTake, takesOf } from './takes'
 
 export interface LectureParts {
   lecture: Lecture
-  take: Take | null
+  /** As they were recorded, whatever their state; without what was discarded. */
+  takes: Take[]
+  /** The whole ones among them, joined; null while there is none. */
+  recording: Recording | null
   edit: EditDocument | null
   captions: CaptionTrack | null
   questions: QuestionSet | null
@@ -25,11 +29,11 @@ export interface LectureParts {
 export async function loadParts(lectureId: string): Promise<LectureParts | null> {
   const lecture = await db.lectures.get(lectureId)
   if (!lecture) return null
-  const [take, edit, captions, questions, release] = await Promise.all([
-    takeOf(lectureId),
+  const [takes, edit, captions, questions, release] = await Promise.all([
+    takesOf(lectureId),
     db.edits.get(lectureId), db.captions.get(lectureId), db.questions.get(lectureId), db.releases.get(lectureId),
   ])
-  return { lecture, take: take ?? null, edit: edit?.edit ?? null, captions: captions?.track ?? null, questions: questions?.set ?? null, release: release ?? null }
+  return { lecture, takes, recording: joinTakes(takes), edit: edit?.edit ?? null, captions: captions?.track ?? null, questions: questions?.set ?? null, release: release ?? null }
 }
 
 /**
@@ -48,19 +52,19 @@ export async function loadCheckedParts(lectureId: string): Promise<LectureParts 
 
 /** SHA-256 over what a publication is made from; the same desk gives the same fingerprint. */
 export async function fingerprint(parts: LectureParts): Promise<string> {
-  const { lecture, edit, captions, questions, take } = parts
-  const what = [lecture.title, lecture.description, take?.id, edit && edit.commands.slice(0, edit.applied), captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null, questions]
+  const { lecture, edit, captions, questions, recording } = parts
+  const what = [lecture.title, lecture.description, recording?.takes.map((t) => t.id).join(' '), edit && edit.commands.slice(0, edit.applied), captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null, questions]
   const digest = await crypto.subtle.digest('SHA-256', new TextEncoder().encode(JSON.stringify(what)))
   return Array.from(new Uint8Array(digest), (b) => b.toString(16).padStart(2, '0')).join('')
 }
 
 export async function lectureFacts(parts: LectureParts, now: string): Promise<LectureFacts> {
-  const { take, edit, captions, questions, release } = parts
+  const { takes, edit, captions, questions, release } = parts
   const all = questions?.checkpoints ?? []
   const complete = all.filter((c) => checkpointProblems(c).length === 0)
   const lost = edit ? projectInstants(editTimeMap(edit), complete, (c) => c.at).lost.length : 0
   return {
-    take: !take || take.state === 'discarded' ? 'none' : take.state,
+    recording: recordingState(takes),
     tidied: edit !== null && isTidied(edit),
     captions: captions?.state ?? null,
     asked: { complete: complete.length, unfinished: all.length - complete.length, lost },
@@ -72,7 +76,8 @@ export async function lectureFacts(parts: LectureParts, now: string): Promise<Le
 
 export interface BoardCard {
   lecture: Lecture
-  take: Take | null
+  /** Length of what is recorded, s; null while nothing is. */
+  duration: number | null
   readiness: Readiness
   poster: Blob | null
 }
@@ -84,8 +89,8 @@ export async function loadBoard(): Promise<BoardCard[]> {
   return Promise.all(
     lectures.map(async (lecture) => {
       const parts = await loadParts(lecture.id)
-      const facts = await lectureFacts(parts ?? { lecture, take: null, edit: null, captions: null, questions: null, release: null }, now)
-      return { lecture, take: parts?.take ?? null, readiness: readiness(facts), poster: (await db.posters.get(lecture.id))?.image ?? null }
+      const facts = await lectureFacts(parts ?? { lecture, takes: [], recording: null, edit: null, captions: null, questions: null, release: null }, now)
+      return { lecture, duration: parts?.takes.length ? (parts.recording?.duration ?? 0) : null, readiness: readiness(facts), poster: (await db.posters.get(lecture.id))?.image ?? null }
     }),
   )
 }
@@ -94,6 +99,15 @@ export async function createLecture(courseId: string, week: number, title: strin
   const id = newId()
   await db.lectures.put({ id, courseId, week, title, description: '', createdAt: nowInstant() })
   return id
+}
+
+/** What a person says about a lecture. */
+export type Particulars = Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week'>
+
+/** Changes a lecture's particulars and gives it back as it is then. */
+export async function describeLecture(lecture: Lecture, changes: Partial<Particulars>): Promise<Lecture> {
+  await db.lectures.update(lecture.id, changes)
+  return { ...lecture, ...changes }
 }
 
 /** Deletes a lecture and everything in this browser that belongs to it. What was published stays published. */

@@ -6,6 +6,7 @@ import { readFile } from '~/db/files'
 import type { useJobs } from '~/stores/jobs'
 import { authorFetch } from '~/utils/author'
 import { editTimeMap } from '#core/edit/edit'
+import { shownFeeds } from '#core/record/recording'
 import { partCount, projectLecture } from '#core/packages/publication'
 import { PART_SIZE, type Place, type PublicationKeys, type PublicationManifest, type PublishedFile } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
@@ -25,12 +26,12 @@ async function hashParts(data: Blob, onProgress: (share: number) => void): Promi
   return hashes
 }
 
-/** What the renderer needs, read from the lecture's take. */
+/** What the renderer needs, read from the lecture's recording. */
 async function renderJob(parts: LectureParts): Promise<RenderJob> {
-  const { take, edit } = parts
-  if (!take || take.state !== 'whole' || !edit) throw new Error('This lecture has no recording yet.')
+  const { recording, edit } = parts
+  if (!recording || !edit) throw new Error('This lecture has no recording yet.')
   const feeds: RenderJob['feeds'][number][] = []
-  for (const { kind, offset, fileId } of take.feeds) {
+  for (const { kind, offset, fileId } of recording.takes.flatMap((t) => shownFeeds(recording, t.id))) {
     const blob = await readFile(fileId)
     if (blob) feeds.push({ kind, offset, blob })
   }
@@ -85,7 +86,7 @@ export async function publish(parts: LectureParts, where: Pick<Place, 'courseId'
     await authorFetch(`/api/places/${place.id}`, json('PUT', place))
     progress(1, rendered.note || 'Published')
     await db.releases.put({ lectureId: lecture.id, place, publishedAt: nowInstant(), fingerprint: mark })
-  }, { do: 'publish', where })
+  }, { again: { do: 'publish', where }, awaited: true })
 }
 
 /** Changes only where and when, without rendering anew. */

@@ -39,6 +39,8 @@ export interface LiveTake {
   resume(): Promise<void>
   /** Ends the recording; everything is kept. */
   stop(): Promise<Take>
+  /** Lets go of the take: from now on it may be made whole, here or, if this page is closed, at the next start. */
+  release(): void
 }
 
 /**
@@ -134,8 +136,10 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
       await resume()
       take.state = 'settling'
       await save()
-      release()
       return take
+    },
+    release() {
+      release()
     },
   }
 }

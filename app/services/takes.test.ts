@@ -1,8 +1,10 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it } from 'vitest'
 import { db } from '~/db/database'
+import { apply, editState } from '#core/edit/edit'
 import type { Take } from '#core/schema/lecture'
-import { analyseNow, discardedTakes, discardTake, recoverTakes, takeOf } from './takes'
+import { recorded } from '#core/time/units'
+import { analyseNow, discardedTakes, discardTake, placeTake, recoverTakes, takesOf } from './takes'
 
 const take = (id: string, more: Partial<Take> = {}): Take => ({
   id, lectureId: `of-${id}`, state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, pauses: [], note: '',
@@ -25,8 +27,8 @@ beforeEach(async () => {
 describe('a discarded take', () => {
   it('is not the lecture’s any more, can be brought back, and says how long it is', async () => {
     await db.takes.put(take('a', { state: 'settling', duration: 0 }))
-    await discardTake(take('a'), 83)
-    expect(await takeOf('of-a')).toBeUndefined()
+    await discardTake('a', 83)
+    expect(await takesOf('of-a')).toEqual([])
     expect(await discardedTakes('of-a')).toMatchObject([{ id: 'a', state: 'discarded', duration: 83 }])
   })
   it('goes for good after a day, with its bytes, and not before', async () => {
@@ -56,8 +58,30 @@ describe('takes that nobody has looked through', () => {
   it('come first when a person has opened them, and only once', async () => {
     await db.takes.bulkPut([take('a'), take('b')])
     const some = jobs()
-    await analyseNow('b', some)
+    await analyseNow(['b'], some)
     await recoverTakes(some, () => undefined)
     expect(some.started.sort()).toEqual(['of-a', 'of-b'])
+  })
+})
+
+describe('a further take', () => {
+  const place = (t: Take) => db.transaction('rw', db.takes, db.edits, () => placeTake(t))
+  const edit = async () => (await db.edits.get('l'))!.edit
+  const of = (id: string, more: Partial<Take> = {}) => take(id, { lectureId: 'l', state: 'settling', ...more })
+  it('goes on where the recording ends; the edit grows by it, with its pauses and its drawing', async () => {
+    await place(of('a', { pauses: [{ from: 2, to: 3 }] }))
+    await db.edits.put({ lectureId: 'l', edit: apply(await edit(), { do: 'remove', id: 'mine', from: recorded(8), to: recorded(10), reason: 'trim' }) })
+    await place(of('b', { startedAt: '2026-11-23T10:00:00Z', duration: 20, pauses: [{ from: 5, to: null }], strokes: [{ colour: '#000000', width: 0.01, opacity: 1, points: [{ x: 0, y: 0, at: 1 }] }] }))
+    expect((await takesOf('l')).map((t) => [t.id, t.state, t.at])).toEqual([['a', 'whole', undefined], ['b', 'whole', 10]])
+    expect((await edit()).duration).toBe(30)
+    const { removed, stretches } = editState(await edit())
+    expect(removed.map((r) => [r.from, r.to])).toEqual([[2, 3], [8, 10], [15, 30]])
+    expect(stretches.map((s) => [s.from, s.to])).toEqual([[10, 30]])
+  })
+  it('that is the first begins a new edit, also when a broken one is there', async () => {
+    await db.takes.put(of('x', { state: 'broken' }))
+    await place(of('a'))
+    expect((await db.takes.get('a'))?.at).toBeUndefined()
+    expect((await edit()).duration).toBe(10)
   })
 })

@@ -3,7 +3,8 @@ import { proxy } from 'comlink'
 import { db, type AnalysisRow } from '~/db/database'
 import { readFile, removeFile, storeFile } from '~/db/files'
 import type { Feed, Take } from '#core/schema/lecture'
-import { apply, newEdit } from '#core/edit/edit'
+import { apply, lengthen, newEdit } from '#core/edit/edit'
+import { joinTakes, placeAfter } from '#core/record/recording'
 import type { PeakLevel } from '#core/sound/peaks'
 import { recorded, type RecordedRange } from '#core/time/units'
 import type { Thumbnail } from '#media/analyse/picture'
@@ -15,9 +16,9 @@ type Jobs = ReturnType<typeof useJobs>
 
 export const takeLock = (takeId: string): string => `take-${takeId}`
 
-/** The take of a lecture, if it has one; what was discarded does not count. */
-export function takeOf(lectureId: string): Promise<Take | undefined> {
-  return db.takes.where('lectureId').equals(lectureId).and((t) => t.state !== 'discarded').first()
+/** The takes of a lecture as they were recorded; what was discarded does not count. */
+export function takesOf(lectureId: string): Promise<Take[]> {
+  return db.takes.where('lectureId').equals(lectureId).and((t) => t.state !== 'discarded').sortBy('startedAt')
 }
 
 /** Removes a take for good, with all that was found out about it. */
@@ -41,8 +42,8 @@ export async function discardedTakes(lectureId: string): Promise<Take[]> {
 }
 
 /** Discards a recording of so many seconds; for a day it can be brought back. */
-export async function discardTake(take: Take, seconds: number): Promise<void> {
-  await db.takes.update(take.id, { state: 'discarded', duration: seconds, discardedAt: nowInstant() })
+export async function discardTake(takeId: string, seconds: number): Promise<void> {
+  await db.takes.update(takeId, { state: 'discarded', duration: seconds, discardedAt: nowInstant() })
 }
 
 /** Removes what was discarded more than a day ago. */
@@ -56,6 +57,26 @@ export function editFrameRate(feeds: readonly Feed[]): number {
   return Math.max(0, ...feeds.map((f) => f.frameRate))
 }
 
+/**
+ * Puts a take that is whole now at the end of its lecture: the edit grows by it, its pauses are folded and what was drawn lies
+ * over it. To be called inside a transaction over takes and edits.
+ */
+export async function placeTake(take: Take): Promise<void> {
+  const before = joinTakes((await takesOf(take.lectureId)).filter((t) => t.id !== take.id))
+  const known = (await db.edits.get(take.lectureId))?.edit
+  const at = before ? placeAfter(before.duration, known?.frameRate ?? 0) : recorded(0)
+  const here = (t: number) => recorded(at + Math.min(t, take.duration))
+  let edit = before && known ? lengthen(known, here(take.duration)) : newEdit(here(take.duration), editFrameRate(take.feeds))
+  for (const pause of take.pauses) {
+    const [from, to] = [here(pause.from), here(pause.to ?? take.duration)]
+    if (to - from > 0.05) edit = apply(edit, { do: 'remove', id: newId(), from, to, reason: 'pause' })
+  }
+  const strokes = (take.strokes ?? []).filter((s) => (s.points[0]?.at ?? Infinity) < take.duration)
+  if (strokes.length) edit = apply(edit, { do: 'stretch', id: newId(), from: here(0), to: here(take.duration), what: { kind: 'strokes', strokes } })
+  await db.takes.put({ ...take, state: 'whole', ...(before && { at }) })
+  await db.edits.put({ lectureId: take.lectureId, edit })
+}
+
 async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobContext): Promise<Feed | null> {
   const chunks = await readFile(feed.fileId)
   if (!chunks) return null
@@ -66,9 +87,17 @@ async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobCo
   return { ...feed, fileId, duration: found.duration, width: found.picture?.width ?? 0, height: found.picture?.height ?? 0 }
 }
 
-/** Makes whole files of a recorded take, folds its pauses, and hands it on to analysis. */
+/** Makes whole files of a recorded take, puts it at the end of its lecture, and hands it on to analysis. */
 export async function settleTake(take: Take, jobs: Jobs): Promise<void> {
   await db.takes.update(take.id, { state: 'settling' })
+  // Takes of one lecture are made whole in the order in which they were recorded, and so stand in it.
+  await navigator.locks.request(`settle-${take.lectureId}`, () => makeWhole(take, jobs))
+  await analyseTake(take.id, jobs, true)
+}
+
+async function makeWhole(take: Take, jobs: Jobs): Promise<void> {
+  // Another tab may have done so meanwhile.
+  if ((await db.takes.get(take.id))?.state !== 'settling') return
   await jobs.start('settle', take.lectureId, 'Making the recording ready', async (context) => {
     const settled: Feed[] = []
     const trouble: string[] = []
@@ -87,22 +116,12 @@ export async function settleTake(take: Take, jobs: Jobs): Promise<void> {
       throw new Error(`The recording could not be opened. ${trouble.join(' ')}`)
     }
     const duration = Math.max(...settled.map((f) => f.offset + f.duration))
-    let edit = newEdit(recorded(duration), editFrameRate(settled))
-    for (const pause of take.pauses) {
-      const from = Math.min(pause.from, duration)
-      const to = Math.min(pause.to ?? duration, duration)
-      if (to - from > 0.05) edit = apply(edit, { do: 'remove', id: newId(), from: recorded(from), to: recorded(to), reason: 'pause' })
-    }
-    const strokes = (take.strokes ?? []).filter((s) => (s.points[0]?.at ?? Infinity) < duration)
-    if (strokes.length) edit = apply(edit, { do: 'stretch', id: newId(), from: recorded(0), to: recorded(duration), what: { kind: 'strokes', strokes } })
     // One transaction: either the whole files count, or the chunks still do.
     await db.transaction('rw', db.takes, db.edits, db.chunks, db.files, async () => {
-      await db.takes.update(take.id, { state: 'whole', feeds: settled, duration, note: [take.note, ...trouble].filter(Boolean).join(' ') })
-      await db.edits.put({ lectureId: take.lectureId, edit })
+      await placeTake({ ...take, feeds: settled, duration, note: [take.note, ...trouble].filter(Boolean).join(' ') })
       for (const feed of take.feeds) await removeFile(feed.fileId)
     })
   })
-  await analyseTake(take.id, jobs)
 }
 
 /** Thumbnails along the whole of a take. Zoomed in, more are made for what is seen. */
@@ -111,8 +130,9 @@ const THUMBNAILS = 60
 /**
  * Looks a take through: a still for its card, the sound, thumbnails, slides. Each pass is kept as soon as it is made,
  * so that one which was cut off goes on with the next.
+ * @param awaited whether the person is told when it is done
  */
-export async function analyseTake(takeId: string, jobs: Jobs): Promise<void> {
+export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): Promise<void> {
   const take = await db.takes.get(takeId)
   if (!take) return
   await jobs.start('analyse', take.lectureId, 'Drawing the waveform', async ({ engine, progress }) => {
@@ -151,7 +171,7 @@ export async function analyseTake(takeId: string, jobs: Jobs): Promise<void> {
     }
     await keep({})
     progress(1, 'Looked through')
-  })
+  }, { awaited })
 }
 
 /** Whether something of a take is still to be looked through. */
@@ -168,7 +188,7 @@ async function isUnseen(take: Take): Promise<boolean> {
  */
 export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): Promise<void> {
   await sweepDiscarded()
-  for (const take of await db.takes.where('state').anyOf('recording', 'settling').toArray())
+  for (const take of await db.takes.where('state').anyOf('recording', 'settling').sortBy('startedAt'))
     await navigator.locks.request(takeLock(take.id), { ifAvailable: true }, async (lock) => {
       if (!lock) return
       onFound(take)
@@ -176,7 +196,7 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
       await settled(settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs))
     })
   for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)
-  void settled(analyseNow(opened, jobs))
+  void settled(analyseNow([...opened], jobs))
   for (const takeId of waiting) {
     waiting.delete(takeId)
     await settled(analyseTake(takeId, jobs))
@@ -188,10 +208,10 @@ const settled = (work: Promise<void>): Promise<unknown> => Promise.allSettled([w
 
 /** Takes that still wait to be looked through, one after the other. */
 const waiting = new Set<string>()
-let opened = ''
+let opened: readonly string[] = []
 
-/** Looks a take through at once, if it waits or comes to wait behind others: a person has opened it. */
-export async function analyseNow(takeId: string, jobs: Jobs): Promise<void> {
-  opened = takeId
-  if (waiting.delete(takeId)) await analyseTake(takeId, jobs)
+/** Looks takes through at once, if they wait or come to wait behind others: a person has opened them. */
+export async function analyseNow(takeIds: readonly string[], jobs: Jobs): Promise<void> {
+  opened = takeIds
+  for (const takeId of takeIds) if (waiting.delete(takeId)) await analyseTake(takeId, jobs)
 }

@@ -5,14 +5,15 @@
 import { defineStore } from 'pinia'
 import { db } from '~/db/database'
 import { newId } from '~/services/ids'
-import type { LectureParts } from '~/services/lectures'
-import { loadCheckedParts, loadParts } from '~/services/lectures'
+import type { LectureParts, Particulars } from '~/services/lectures'
+import { describeLecture, loadCheckedParts, loadParts } from '~/services/lectures'
 import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand, EditDocument } from '#core/schema/edit'
-import type { Course, Lecture } from '#core/schema/lecture'
+import type { Course } from '#core/schema/lecture'
 import type { Checkpoint, QuestionSet } from '#core/schema/questions'
 import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import { recordingState } from '#core/record/recording'
 import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
 import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
 
@@ -29,7 +30,9 @@ export const useDesk = defineStore('desk', () => {
   const activeCheckpoint = ref<string | null>(null)
 
   const lecture = computed(() => parts.value?.lecture ?? null)
-  const take = computed(() => parts.value?.take ?? null)
+  const takes = computed(() => parts.value?.takes ?? [])
+  const recording = computed(() => parts.value?.recording ?? null)
+  const recordingIs = computed(() => recordingState(takes.value))
   const edit = computed(() => parts.value?.edit ?? null)
   const captions = computed(() => parts.value?.captions ?? null)
   const questions = computed(() => parts.value?.questions ?? null)
@@ -127,17 +130,16 @@ export const useDesk = defineStore('desk', () => {
   }
 
   /** Changes a lecture's particulars. */
-  async function describe(changes: Partial<Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week'>>): Promise<void> {
+  async function describe(changes: Partial<Particulars>): Promise<void> {
     if (!lecture.value) return
-    const next = { ...lecture.value, ...changes }
-    put('lecture', next)
-    await db.lectures.put(next)
+    put('lecture', { ...lecture.value, ...changes })
+    await describeLecture(lecture.value, changes)
     if (changes.courseId) course.value = (await db.courses.get(changes.courseId)) ?? null
   }
 
   return {
     parts, course, problem, time, playing, selection, activeCheckpoint,
-    lecture, take, edit, captions, questions, map, state, lostCheckpoints,
+    lecture, takes, recording, recordingIs, edit, captions, questions, map, state, lostCheckpoints,
     open, refresh, command, remove, removeSelection,
     undo: () => stepHistory(undo), redo: () => stepHistory(redo), goTo: (n: number) => stepHistory((e) => goTo(e, n)),
     storeCaptions, addCheckpoint, changeCheckpoint, removeCheckpoint, describe,

@@ -46,10 +46,10 @@ function cutOffWords(job: JobRow): string {
 
 export const useJobs = defineStore('jobs', () => {
   /**
-   * Runs a job. `again` says how it is started anew should the page be closed meanwhile. Resolves with what `run` gives; rejects with JobCancelled or with what went wrong, which the
+   * Runs a job. `more` says how it is started anew should the page be closed meanwhile, and whether the person waits for it. Resolves with what `run` gives; rejects with JobCancelled or with what went wrong, which the
    * job's row then says too.
    */
-  async function start<T>(kind: JobRow['kind'], lectureId: string, says: string, run: (context: JobContext) => Promise<T>, again?: JobRow['again']): Promise<T> {
+  async function start<T>(kind: JobRow['kind'], lectureId: string, says: string, run: (context: JobContext) => Promise<T>, more: Pick<JobRow, 'again' | 'awaited'> = {}): Promise<T> {
     const id = newId()
     const abort = new AbortController()
     live.set(id, { lectureId, abort })
@@ -59,7 +59,7 @@ export const useJobs = defineStore('jobs', () => {
     const cancelled = new Promise<never>((_, reject) => abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))))
     cancelled.catch(() => undefined)
     return navigator.locks.request(scratch, async () => {
-      await db.jobs.put({ id, lectureId, kind, state: 'running', progress: 0, says, startedAt: nowInstant(), ...(again && { again }) })
+      await db.jobs.put({ id, lectureId, kind, state: 'running', progress: 0, says, startedAt: nowInstant(), ...more })
       try {
         worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
         engine = wrap<Engine>(worker)

@@ -17,7 +17,7 @@ const desk = useDesk()
 const loaded = ref(false)
 await desk.open(id)
 loaded.value = true
-if (desk.take) void analyseNow(desk.take.id, useJobs()).catch((error: unknown) => { desk.problem = error instanceof Error ? error.message : String(error) })
+void analyseNow(desk.recording?.takes.map((t) => t.id) ?? [], useJobs()).catch((error: unknown) => { desk.problem = error instanceof Error ? error.message : String(error) })
 useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) })
 
 const media = useTakeMedia()
@@ -37,10 +37,11 @@ watch(() => desk.parts, async (parts) => { if (parts) readiness.value = readines
 // A job that ends changes the documents under the open desk, whoever started it.
 const ended = useLive(async () => {
   const jobs = await db.jobs.where('lectureId').equals(id).toArray()
-  return [(await db.takes.where('lectureId').equals(id).first())?.state, ...jobs.filter((j) => j.state !== 'running').map((j) => j.id)].join(' ')
+  return [...(await db.takes.where('lectureId').equals(id).toArray()).map((t) => t.state), ...jobs.filter((j) => j.state !== 'running').map((j) => j.id)].join(' ')
 })
 watch(ended, () => desk.refresh())
 
+const notes = computed(() => desk.takes.map((t) => t.note).filter(Boolean).join(' '))
 const particulars = ref(false)
 const keysShown = ref(false)
 const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
@@ -94,7 +95,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
     <header class="head">
       <div class="name">
         <input class="title" :value="desk.lecture.title" aria-label="Title" maxlength="300" @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })" @keydown.stop />
-        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span> <el-button link @click="particulars = true">Particulars</el-button>
+        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span> <el-button link @click="particulars = true">Particulars</el-button> <NuxtLink :to="`/record?lecture=${id}`" class="more">{{ desk.takes.length ? 'Record a further take' : 'Record it' }}</NuxtLink>
       </div>
       <nav aria-label="Steps">
         <NuxtLink v-for="s in steps" :key="s.key" :to="{ query: { step: s.key } }" replace :class="[readiness?.marks[s.key].state, { here: s.key === step }]" :aria-current="s.key === step ? 'step' : undefined" :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`" :title="readiness?.marks[s.key].says">
@@ -103,7 +104,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
         <NuxtLink v-if="desk.parts?.release" :to="`/lecture/${id}/results`">Results</NuxtLink>
       </nav>
     </header>
-    <p v-if="desk.take?.note && desk.take.state !== 'broken'" class="notice note">{{ desk.take.note }}</p>
+    <p v-if="desk.recording && notes" class="notice note">{{ notes }}</p>
     <DeskPicture class="left"><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture>
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
       <dl v-if="keysShown" class="keys"><template v-for="k in keys" :key="k.key"><dt class="mono">{{ k.key }}</dt><dd>{{ k.says }}</dd></template></dl>
@@ -113,7 +114,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
       <ReleaseSheet v-else />
     </aside>
     <ParticularsDialog v-if="particulars" @close="particulars = false" />
-    <TimeLine v-if="desk.take?.state === 'whole'" ref="timeLine" class="foot" :step="step" />
+    <TimeLine v-if="desk.recording" ref="timeLine" class="foot" :step="step" />
   </div>
 </template>
 
@@ -124,6 +125,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 .note { grid-column: 1 / -1; grid-row: 2; margin: 0; }
 .left { grid-row: 3; } .right { grid-row: 3; padding: 14px 16px; overflow: auto; min-height: 0; } .foot { grid-column: 1 / -1; grid-row: 4; }
 .name { flex: 1; min-width: 0; } .name .quiet { font-size: 14px; }
+.more { font-size: 14px; margin-left: 8px; }
 .title { display: block; width: 100%; font: 560 25px/1.2 var(--title); color: var(--ink); background: transparent; border: 1px solid transparent; border-radius: 6px; padding: 1px 5px; margin-left: -6px; text-overflow: ellipsis; }
 .title:hover { border-color: var(--hairline); } .title:focus { background: var(--paper); border-color: var(--tarn); }
 nav { display: flex; gap: 4px; } nav a { display: flex; align-items: center; gap: 6px; text-decoration: none; color: var(--ink); padding: 6px 12px; border-radius: var(--control-radius); }

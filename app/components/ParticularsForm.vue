@@ -1,0 +1,32 @@
+<script setup lang="ts">
+import type { Lecture } from '#core/schema/lecture'
+import { db } from '~/db/database'
+import type { Particulars } from '~/services/lectures'
+
+/** What a lecture is and where it goes. Every change is given out as it is made. */
+const props = defineProps<{ lecture: Lecture }>()
+const emit = defineEmits<{ change: [Partial<Particulars>] }>()
+const courses = useLive(() => db.courses.toArray())
+const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
+/** A week that the new course does not have becomes its last. */
+function goTo(courseId: string): void {
+  const weeks = courses.value?.find((c) => c.id === courseId)?.weeks ?? 60
+  emit('change', { courseId, week: Math.min(weeks, props.lecture.week) })
+}
+</script>
+
+<template>
+  <div class="grid">
+    <label for="particulars-title">Title</label><el-input id="particulars-title" :model-value="lecture.title" maxlength="300" @change="emit('change', { title: String($event).trim() || lecture.title })" />
+    <label for="particulars-text">Description</label><el-input id="particulars-text" :model-value="lecture.description" type="textarea" :rows="3" maxlength="5000" placeholder="What students find it by" @update:model-value="emit('change', { description: $event })" />
+    <label for="particulars-keywords">Keywords</label><el-input id="particulars-keywords" :model-value="lecture.keywords ?? ''" maxlength="300" placeholder="separated by commas" @change="emit('change', { keywords: String($event).trim() })" />
+    <label for="particulars-course">Course</label><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`" /></el-select>
+    <label for="particulars-week">Week</label><el-input-number id="particulars-week" :model-value="lecture.week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" @update:model-value="emit('change', { week: Number($event ?? 1) })" />
+    <p class="where">“{{ lecture.title }}” goes to {{ course?.code }} {{ course?.title }}, week {{ lecture.week }}.</p>
+  </div>
+</template>
+
+<style scoped>
+.grid { display: grid; grid-template-columns: 110px minmax(0, 1fr); gap: 10px; align-items: start; } label { color: var(--quiet); font-size: 14px; padding-top: 7px; }
+.where { grid-column: 2; margin: 0; }
+</style>
