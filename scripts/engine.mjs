@@ -147,19 +147,20 @@ export async function openEngine(options = {}) {
       const job = randomBytes(8).toString('hex')
       return call('analyse', job, [job, 0, what], onProgress)
     },
-    /** @param request { file, camera?, sound?, edit, assets: { name: path }, format, captions } @param target path of the file or folder */
+    /** @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions } @param target path of the file or folder */
     async render(request, target, onProgress) {
       const files = [request.file]
       const number = (path) => (path ? files.push(path) - 1 : null)
       const camera = number(request.camera)
       const sound = number(request.sound)
+      const further = (request.further ?? []).map(number)
       const assets = Object.entries(request.assets ?? {}).map(([name, path]) => ({ name, file: number(path) }))
       await choose(files)
       const job = randomBytes(8).toString('hex')
       const output = outputTo(target, request.format === 'hls')
       outputs.set(job, output)
       try {
-        return await call('render', job, [job, { own: 0, camera, sound, edit: request.edit ?? null, assets, format: request.format, captions: request.captions ?? null, url: `${origin}/out/${job}` }], onProgress)
+        return await call('render', job, [job, { own: 0, camera, sound, further, edit: request.edit ?? null, assets, format: request.format, captions: request.captions ?? null, url: `${origin}/out/${job}` }], onProgress)
       } catch (error) {
         await output.discard()
         throw error

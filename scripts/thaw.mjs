@@ -156,6 +156,7 @@ program.command('render')
   .addOption(new Option('--format <form>', 'what to make').choices(['mp4', 'webm', 'm4a', 'hls']))
   .option('--camera <file>', 'a second picture, shown as the edit’s layout says')
   .option('--sound <file>', 'sound to use instead of the file’s own')
+  .option('--then <file...>', 'further takes, put end to end after each lecture')
   .option('--captions <vtt>', 'WebVTT in the result’s time, to be put into the file')
   .option('--language <code>', 'language of the captions', 'en')
   .option('--json', 'print JSON')
@@ -173,7 +174,7 @@ program.command('render')
       const target = targetOf(file, options.out, files, format)
       if (resolve(target) === resolve(file)) throw new Error('The result would stand where the recording is, which is never changed. Give another --out.')
       const made = await engine.render({
-        file: resolve(file), camera: options.camera && resolve(options.camera), sound: options.sound && resolve(options.sound),
+        file: resolve(file), camera: options.camera && resolve(options.camera), sound: options.sound && resolve(options.sound), further: (options.then ?? []).map((path) => resolve(path)),
         edit, assets: options.edit ? assetsOf(edit, options.edit) : {}, format, captions: vtt === null ? null : { language: options.language, label: 'Captions', vtt },
       }, resolve(target), progress)
       if (!options.json) console.log(`${target}: ${made.duration.toFixed(2)} s, ${made.encoded.toFixed(1)} s of picture encoded anew${made.note ? `. ${made.note}` : ''}`)

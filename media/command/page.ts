@@ -4,11 +4,11 @@
  */
 import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
 import { newEdit, readEdit } from '#core/edit/edit'
+import { placeAfter } from '#core/record/recording'
 import { InvalidDocument } from '#core/schema/validate'
 import { recorded } from '#core/time/units'
 import type { AnalyseOptions } from '../analyse/analyse'
-import type { Probe } from '../probe'
-import type { RenderFormat } from '../render/render'
+import type { RenderFormat, RenderJob } from '../render/render'
 import type { Engine } from '../worker'
 
 export interface RenderRequest {
@@ -16,6 +16,8 @@ export interface RenderRequest {
   own: number
   camera: number | null
   sound: number | null
+  /** Further takes, end to end after `own`. */
+  further: number[]
   /** An edit document as it was read from a file, not yet checked; null leaves everything as it is. */
   edit: unknown
   assets: { name: string; file: number }[]
@@ -58,9 +60,9 @@ async function inWorker<T>(run: (engine: Remote<Engine>) => Promise<T>): Promise
   }
 }
 
-/** The edit for a file: its own length and frame rate stand in for those it was written with. */
-function editFor(document: unknown, found: Probe) {
-  const fresh = newEdit(recorded(found.duration), found.picture?.frameRate ?? 0)
+/** The edit for a recording: its own length (s) and frame rate stand in for those it was written with. */
+function editFor(document: unknown, duration: number, frameRate: number) {
+  const fresh = newEdit(recorded(duration), frameRate)
   if (document === null || document === undefined) return fresh
   if (typeof document !== 'object') throw new InvalidDocument('edit document', ['it is not an object'])
   return readEdit({ ...document, duration: fresh.duration, frameRate: fresh.frameRate })
@@ -73,12 +75,22 @@ window.thaw = {
     inWorker(async (engine) => {
       const own = fileOf(request.own)
       const found = await engine.probe(own, own.name)
-      const edit = editFor(request.edit, found)
-      const feeds = [
+      const frameRate = found.picture?.frameRate ?? 0
+      const sound = request.sound !== null ? fileOf(request.sound) : found.sound ? own : null
+      const feeds: RenderJob['feeds'][number][] = [
         ...(found.picture ? [{ kind: 'screen' as const, offset: 0, blob: own }] : []),
         ...(request.camera !== null ? [{ kind: 'camera' as const, offset: 0, blob: fileOf(request.camera) }] : []),
-        ...(request.sound !== null ? [{ kind: 'sound' as const, offset: 0, blob: fileOf(request.sound) }] : found.sound ? [{ kind: 'sound' as const, offset: 0, blob: own }] : []),
+        ...(sound ? [{ kind: 'sound' as const, offset: 0, blob: sound }] : []),
       ]
+      let { duration } = found
+      for (const blob of request.further.map(fileOf)) {
+        const next = await engine.probe(blob, blob.name)
+        const offset = placeAfter(duration, frameRate)
+        if (next.picture) feeds.push({ kind: 'screen', offset, blob })
+        if (next.sound) feeds.push({ kind: 'sound', offset, blob })
+        duration = offset + next.duration
+      }
+      const edit = editFor(request.edit, duration, frameRate)
       const assets = request.assets.map(({ name, file }) => ({ name, blob: fileOf(file) }))
       return engine.render({ edit, feeds, assets, format: request.format, captions: request.captions }, { kind: 'http', url: request.url }, proxy((share: number) => window.thawProgress(job, share)))
     }),
