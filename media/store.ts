@@ -165,20 +165,22 @@ export async function fillScratch(name: string, bytes: number): Promise<void> {
 export async function measureFree(name: string, most: number): Promise<number> {
   const directory = await folder()
   const file = scratchName(name, 'measure')
-  const access = await (await directory.getFileHandle(file, { create: true })).createSyncAccessHandle()
-  const fits = (bytes: number) => {
-    try {
-      access.truncate(bytes)
-      return true
-    } catch (error) {
-      if (error instanceof DOMException && error.name === 'QuotaExceededError') return false
-      throw error
-    } finally {
-      // Given back at once: others are writing meanwhile.
-      access.truncate(0)
-    }
-  }
+  const isFull = (error: unknown) => error instanceof DOMException && error.name === 'QuotaExceededError'
+  let access: FileSystemSyncAccessHandle | null = null
   try {
+    const opened = (access = await (await directory.getFileHandle(file, { create: true })).createSyncAccessHandle())
+    const fits = (bytes: number) => {
+      try {
+        opened.truncate(bytes)
+        return true
+      } catch (error) {
+        if (isFull(error)) return false
+        throw error
+      } finally {
+        // Given back at once: others are writing meanwhile.
+        opened.truncate(0)
+      }
+    }
     let low = 0
     let high = most
     if (fits(high)) return high
@@ -188,9 +190,13 @@ export async function measureFree(name: string, most: number): Promise<number> {
       else high = middle
     }
     return low
+  } catch (error) {
+    // Where more is kept than is allowed, not even an empty file can be made.
+    if (isFull(error)) return 0
+    throw error
   } finally {
-    access.close()
-    await directory.removeEntry(file)
+    access?.close()
+    if (access) await directory.removeEntry(file)
   }
 }
 

@@ -1,6 +1,6 @@
 /** The recording room: setups, the rehearsal's verdicts, drawing and marks, devices that go away, and storage that fills up. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from 'puppeteer-core'
@@ -170,8 +170,9 @@ describe('while recording', () => {
   async function keep(): Promise<number> {
     await who.click('button', 'Keep it')
     await who.find('slider', 'Playhead', 60_000)
-    return Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
+    return shownLength()
   }
+  const shownLength = async () => Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
 
   test('a device that goes away is said, and the others go on', async () => {
     await record('avalanche', 3)
@@ -215,6 +216,92 @@ describe('while recording', () => {
     expect(await keep()).toBeGreaterThan(2)
     await who.page.waitForSelector('.marker')
     expect(who.errors).toEqual([])
+  })
+
+  test('storage that will end is said ten minutes ahead, and the recording goes on', async () => {
+    await record('ash', 6)
+    await who.notSee('Storage is nearly full')
+    const session = await who.page.createCDPSession()
+    const usage = await who.page.evaluate(async () => (await navigator.storage.estimate()).usage ?? 0)
+    // What the browser states stays at 10 GB more than is used; what it grants does not.
+    await session.send('Storage.overrideQuotaForOrigin', { origin, quotaSize: usage + 120e6 })
+    await who.page.waitForFunction(() => /Storage is nearly full: about [2-9] minutes fit/.test(document.body.innerText))
+    await who.recordFor(14)
+    await who.click('button', 'Stop')
+    expect(await keep()).toBeGreaterThan(13)
+    expect(who.errors).toEqual([])
+  })
+
+  test('a pause that truly stops, and a later recording, make further takes that stand end to end on the desk', async () => {
+    const downloads = mkdtempSync(join(tmpdir(), 'thaw-copies-'))
+    const session = await who.browser.target().createCDPSession()
+    await session.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: downloads, eventsEnabled: true })
+    const saved = new Promise<void>((resolve) => session.on('Browser.downloadProgress', (e) => { if (e.state === 'completed') resolve() }))
+    await room(who, 'ash')
+    await who.click('switch', 'Camera')
+    await who.click('switch', 'Microphone')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.click('combobox', 'Pausing')
+    await new Promise((resolve) => setTimeout(resolve, 400))
+    await who.click('option', 'truly stops')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(3)
+    await who.click('button', 'Pause')
+    await who.see('Stopped. Nothing is recorded until you go on')
+    const clock = () => who.page.$eval('[role=timer] .mono', (e) => e.textContent)
+    const stood = await clock()
+    await new Promise((resolve) => setTimeout(resolve, 2500))
+    expect(await clock()).toBe(stood)
+    await who.click('button', 'Go on')
+    await who.recordFor(6)
+    await who.click('button', 'Mark this')
+    await who.recordFor(7)
+    await who.click('button', 'Stop')
+    await who.see('in 2 takes end to end')
+    await who.type('Title', 'Ash layers')
+    await who.type('Keywords', 'tephra, dating')
+    await who.see('“Ash layers” goes to PS 340')
+    await who.click('button', 'Save a copy of Camera, take 2')
+    await saved
+    const copy = join(downloads, readdirSync(downloads)[0] ?? '')
+    expect(copy).toMatch(/Ash-layers-take-2-Camera\.mp4$/)
+    expect(execFileSync('ffmpeg', ['-v', 'error', '-i', copy, '-f', 'null', '-'], { encoding: 'utf8' })).toBe('')
+    await who.click('button', 'Keep it')
+    await who.find('button', 'Take 2 begins, at 0:03', 60_000)
+    const both = await shownLength()
+    expect(both).toBeGreaterThan(6)
+    expect(both).toBeLessThan(10)
+    expect((await stored<{ id: string; title: string; keywords?: string }>(who.page, 'lectures')).find((l) => l.id === 'ash')).toMatchObject({ title: 'Ash layers', keywords: 'tephra, dating' })
+
+    // An edit, and then a further take on another day.
+    await who.page.focus('[aria-label="Trim the end"]')
+    await who.page.keyboard.down('Shift')
+    await who.page.keyboard.press('ArrowLeft')
+    await who.page.keyboard.up('Shift')
+    await who.see('Trimmed')
+    await who.page.waitForFunction(() => document.querySelector('.lane.sound canvas'))
+    await who.click('link', 'Record a further take')
+    await who.see('are recorded already')
+    await who.click('switch', 'Microphone')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(3)
+    await who.click('button', 'Stop')
+    await who.click('button', 'Keep it')
+    await who.find('button', 'Take 3 begins, at 0:0' + Math.floor(both - 1), 60_000)
+    const { edit } = (await stored<{ lectureId: string; edit: { duration: number } }>(who.page, 'edits')).find((e) => e.lectureId === 'ash')!
+    const takes = (await stored<{ lectureId: string; at?: number; duration: number; startedAt: string }>(who.page, 'takes')).filter((t) => t.lectureId === 'ash').sort((a, b) => (a.at ?? 0) - (b.at ?? 0))
+    expect(takes).toHaveLength(3)
+    expect(edit.duration).toBeCloseTo(takes.reduce((sum, t) => sum + t.duration, 0), 1)
+
+    // Played from before the first joint, it runs on through the second take and the trimmed end into the third.
+    await who.click('button', 'Take 2 begins, at 0:03')
+    await who.click('button', 'Play')
+    await who.page.waitForFunction((end) => Number(/0:([\d.]+) of/.exec(document.querySelector('.times')?.textContent ?? '')?.[1]) > end, { timeout: 30_000 }, both + 1)
+    expect(who.errors).toEqual([])
+    rmSync(downloads, { recursive: true, force: true })
   })
 
   test('only the drawn area is recorded', async () => {

@@ -14,6 +14,17 @@ const STANDS = 20_000
 
 const route = useRoute()
 const notices = ref<Notice[]>([])
+/** Nothing comes between a person and a recording: what ends meanwhile is told afterwards. */
+const silent = computed(() => route.path === '/record')
+/** Those whose time runs. */
+const timed = new Set<string>()
+watch([notices, silent], () => {
+  if (silent.value) return
+  for (const { id, failed } of notices.value) if (!failed && !timed.has(id)) {
+    timed.add(id)
+    setTimeout(() => put(id), STANDS)
+  }
+})
 /** Jobs that were seen running: what ended before this page was opened is old news. */
 const running = new Set<string>()
 const jobs = useLive(() => db.jobs.toArray())
@@ -40,13 +51,12 @@ async function tell({ id, kind, lectureId, state, says }: JobRow): Promise<void>
   const done = title !== undefined && words[kind]?.(title)
   if (!done) return
   notices.value = [...notices.value, { id, failed: state === 'failed', says: state === 'failed' ? `“${title}”: ${says}` : done, to: `/lecture/${lectureId}?step=${steps[kind] ?? 'tidied'}` }].slice(-4)
-  if (state === 'done') setTimeout(() => put(id), STANDS)
 }
 </script>
 
 <template>
   <div class="notices" role="status" aria-label="Work that has ended">
-    <div v-for="n in notices" :key="n.id" class="one surface" :class="{ bad: n.failed }">
+    <div v-for="n in silent ? [] : notices" :key="n.id" class="one surface" :class="{ bad: n.failed }">
       <span>{{ n.says }} <NuxtLink :to="n.to" @click="put(n.id)">Open it</NuxtLink></span>
       <button type="button" aria-label="Put this notice away" @click="put(n.id)"><X :size="15" aria-hidden="true" /></button>
     </div>
@@ -54,7 +64,7 @@ async function tell({ id, kind, lectureId, state, says }: JobRow): Promise<void>
 </template>
 
 <style scoped>
-.notices { position: fixed; right: 20px; bottom: 20px; width: 340px; display: grid; gap: 8px; z-index: 20; }
+.notices { position: fixed; right: 20px; top: 58px; width: 340px; display: grid; gap: 8px; z-index: 20; }
 .one { display: flex; gap: 8px; align-items: start; padding: 10px 12px; box-shadow: var(--shadow); border-left: 4px solid var(--moss); } .one.bad { border-left-color: var(--ember); }
 span { flex: 1; } button { border: 0; background: none; padding: 3px; border-radius: 5px; cursor: pointer; display: grid; }
 </style>

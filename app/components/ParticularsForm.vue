@@ -6,6 +6,15 @@ import type { Particulars } from '~/services/lectures'
 /** What a lecture is and where it goes. Every change is given out as it is made. */
 const props = defineProps<{ lecture: Lecture }>()
 const emit = defineEmits<{ change: [Partial<Particulars>] }>()
+// An input of Element Plus shows only what its model says, so that what is being typed needs one.
+const title = ref(props.lecture.title)
+const description = ref(props.lecture.description)
+const keywords = ref(props.lecture.keywords ?? '')
+watch(() => props.lecture.title, (t) => { title.value = t })
+function rename(): void {
+  title.value = title.value.trim() || props.lecture.title
+  emit('change', { title: title.value })
+}
 const courses = useLive(() => db.courses.toArray())
 const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
 /** A week that the new course does not have becomes its last. */
@@ -17,9 +26,9 @@ function goTo(courseId: string): void {
 
 <template>
   <div class="grid">
-    <label for="particulars-title">Title</label><el-input id="particulars-title" :model-value="lecture.title" maxlength="300" @change="emit('change', { title: String($event).trim() || lecture.title })" />
-    <label for="particulars-text">Description</label><el-input id="particulars-text" :model-value="lecture.description" type="textarea" :rows="3" maxlength="5000" placeholder="What students find it by" @update:model-value="emit('change', { description: $event })" />
-    <label for="particulars-keywords">Keywords</label><el-input id="particulars-keywords" :model-value="lecture.keywords ?? ''" maxlength="300" placeholder="separated by commas" @change="emit('change', { keywords: String($event).trim() })" />
+    <label for="particulars-title">Title</label><el-input id="particulars-title" v-model="title" maxlength="300" @change="rename" />
+    <label for="particulars-text">Description</label><el-input id="particulars-text" v-model="description" type="textarea" :rows="3" maxlength="5000" placeholder="What students find it by" @input="emit('change', { description })" />
+    <label for="particulars-keywords">Keywords</label><el-input id="particulars-keywords" v-model="keywords" maxlength="300" placeholder="separated by commas" @change="emit('change', { keywords: keywords.trim() })" />
     <label for="particulars-course">Course</label><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`" /></el-select>
     <label for="particulars-week">Week</label><el-input-number id="particulars-week" :model-value="lecture.week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" @update:model-value="emit('change', { week: Number($event ?? 1) })" />
     <p class="where">“{{ lecture.title }}” goes to {{ course?.code }} {{ course?.title }}, week {{ lecture.week }}.</p>
