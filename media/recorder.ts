@@ -3,6 +3,7 @@
  * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
  */
 import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, type VideoCodec } from 'mediabunny'
+import { clockWatch, type ClockPoint } from '#core/record/clock'
 
 export interface RecorderFeed {
   id: string
@@ -28,8 +29,8 @@ export interface FeedHealth {
 export interface RecorderEvents {
   /** The next bytes of a feed's file. Awaited: encoding waits for storage, so that nothing piles up in memory. */
   onChunk(feedId: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>
-  /** First sample of a feed: seconds after the take's start. */
-  onOffset(feedId: string, offset: number): void
+  /** More is known of how a feed's own time stands to the take's clock. */
+  onClock(feedId: string, points: readonly ClockPoint[]): void
   /** A feed broke; the others go on. */
   onTrouble(feedId: string, error: unknown): void
 }
@@ -102,12 +103,19 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       feed.track.addEventListener('ended', () => { ended = performance.now() })
       const count: FeedHealth = { feedId: feed.id, frames: 0, due: 0, bytes: 0 }
       const health = (): FeedHealth => ({ ...count, due: begun ? Math.round((((ended || performance.now()) - begun) / 1000) * feed.frameRate) : 0 })
-      const onEncodedSample = () => {
-        count.frames++
-        if (begun) return
-        begun = performance.now()
-        events.onOffset(feed.id, (begun - zero) / 1000)
+      const clock = clockWatch()
+      /** @param own end of what has come, s of the feed's own time */
+      const arrived = (own: number) => {
+        begun ||= performance.now()
+        if (clock.push(own, (performance.now() - zero) / 1000)) events.onClock(feed.id, clock.points)
       }
+      const onEncodedSample = (sample: { timestamp: number }) => {
+        count.frames++
+        // Each frame shows what came since the one before it: on the average that of half a frame ago.
+        if (feed.kind !== 'sound') arrived(sample.timestamp + 0.5 / feed.frameRate)
+      }
+      // The encoder counts samples, whatever time they came with: what stands in the file is what has to keep time.
+      const onEncodedPacket = (packet: { timestamp: number; duration: number }) => arrived(packet.timestamp + packet.duration)
       const counted: RecorderEvents = {
         ...events,
         async onChunk(id, bytes) {
@@ -118,7 +126,7 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)) })
       let errors: Promise<void>
       if (feed.kind === 'sound') {
-        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), onEncodedSample })
+        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), onEncodedSample, onEncodedPacket })
         output.addAudioTrack(source)
         errors = source.errorPromise
       } else {

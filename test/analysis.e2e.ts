@@ -111,14 +111,16 @@ test('says what was measured, and is told how to treat it', async () => {
   for (const name of ['Take out steady noise', 'Bring speech to −16.0 LUFS']) expect(await (await who.find('checkbox', name)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
 })
 
-test('a publication that a reload cuts off is begun again by itself', async () => {
+test('a publication that a closed page cuts off is begun again by itself, and told when it is done', async () => {
   await who.click('link', 'Release: Not on a course page yet')
   await who.click('button', 'Publish')
   await who.find('button', 'Cancel')
-  await who.page.reload()
+  await who.go(`${origin}/`)
+  await who.see('“noisy” is published.', 120_000)
   await who.page.locator('::-p-text(Jobs)').click()
   await who.see('It was started again.')
   await who.page.keyboard.press('Escape')
+  await who.click('link', 'Open it')
   await who.see('What students get is what stands here.', 120_000)
   expect(who.errors).toEqual([])
 })

@@ -22,3 +22,18 @@ export const store = (page: Page, table: string, row: object): Promise<void> => 
   await new Promise((resolve) => { transaction.oncomplete = resolve })
   db.close()
 }, table, row)
+
+/** A file as its rows end to end. */
+export const storedFile = async (page: Page, fileId: string): Promise<Buffer> => Buffer.from(await page.evaluate(async (id) => {
+  const open = indexedDB.open('thaw')
+  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
+  const rows = await new Promise<{ seq: number; bytes: Blob }[]>((resolve) => {
+    const request = db.transaction('chunks').objectStore('chunks').index('fileId').getAll(id)
+    request.onsuccess = () => resolve(request.result as { seq: number; bytes: Blob }[])
+  })
+  db.close()
+  const bytes = new Uint8Array(await new Blob(rows.sort((a, b) => a.seq - b.seq).map((r) => r.bytes)).arrayBuffer())
+  let text = ''
+  for (let i = 0; i < bytes.length; i += 8192) text += String.fromCharCode(...bytes.subarray(i, i + 8192))
+  return btoa(text)
+}, fileId), 'base64')

@@ -46,6 +46,7 @@ onScopeDispose(() => props.hall.onSlide(null))
     </div>
     <div class="group" role="group" aria-label="Room">
       <span class="slides"><el-button size="small" text aria-label="Slide before" :disabled="slide === 0" @click="hall.showSlide(slide - 1)"><ChevronLeft :size="16" /></el-button>Slide <span class="mono">{{ slide + 1 }}/{{ hall.deck.slides.length }}</span><el-button size="small" text aria-label="Next slide" :disabled="slide + 1 >= hall.deck.slides.length" @click="hall.showSlide(slide + 1)"><ChevronRight :size="16" /></el-button></span>
+      <el-button size="small" title="Seen and heard at one moment: shows whether picture and sound go together" @click="hall.clap()">Clap</el-button>
       <el-checkbox v-model="noise">Noise control</el-checkbox>
       <el-checkbox v-model="blank">Blank the picture</el-checkbox>
     </div>

@@ -19,7 +19,7 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
     if (!found.sound) notes.push(`“${file.name}” has no sound: there will be no waveform and nothing to caption.`)
     if (!found.picture) notes.push(`“${file.name}” has no picture; it is brought in as sound only.`)
     // Browsers write WebM without a length; a copy with an index can be moved about in.
-    const data = found.statesDuration ? file : await engine.settle(file, scratch)
+    const data = found.statesDuration ? file : await engine.settle(file, scratch, [])
     const fileId = newId()
     await storeFile({ id: fileId, type: data.type || found.type, name: file.name, size: data.size }, data, progress)
     const stored = await readFile(fileId)

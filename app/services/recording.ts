@@ -77,9 +77,11 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
           counts.set(fileId, seq + 1)
           await appendChunk(fileId, seq, chunk)
         },
-        onOffset(fileId, offset) {
+        onClock(fileId, points) {
           const feed = take.feeds.find((f) => f.fileId === fileId)
-          if (feed) feed.offset = Math.round(offset * 1000) / 1000
+          if (!feed) return
+          feed.offset = Math.round(1000 * (points[0]?.late ?? 0)) / 1000
+          feed.clock = [...points]
           void save()
         },
         onTrouble(fileId, error) {

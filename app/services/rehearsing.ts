@@ -31,7 +31,7 @@ export async function rehearse(chosen: readonly { plan: InputPlan; track: MediaS
       async onChunk(id, bytes) {
         chunks.get(id)?.push(bytes)
       },
-      onOffset: (id, offset) => void offsets.set(id, offset),
+      onClock: (id, points) => void offsets.set(id, points[0]?.late ?? 0),
       onTrouble: (id, error) => trouble.push({ about: labelOf(id), grade: 'bad', says: `It broke off: ${error instanceof Error ? error.message : String(error)}`, remedy: 'Switch it off and on again, or choose another device.' }),
     },
   )

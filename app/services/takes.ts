@@ -80,11 +80,12 @@ export async function placeTake(take: Take): Promise<void> {
 async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobContext): Promise<Feed | null> {
   const chunks = await readFile(feed.fileId)
   if (!chunks) return null
-  const whole = await engine.settle(chunks, scratch)
+  const { clock = [], ...kept } = feed
+  const whole = await engine.settle(chunks, scratch, feed.kind === 'sound' ? clock : [])
   const found = await engine.probe(whole, feed.label)
   const fileId = newId()
   await storeFile({ id: fileId, type: found.type, name: `${takeId}-${feed.kind}`, size: whole.size }, whole, () => undefined)
-  return { ...feed, fileId, duration: found.duration, width: found.picture?.width ?? 0, height: found.picture?.height ?? 0 }
+  return { ...kept, fileId, duration: found.duration, width: found.picture?.width ?? 0, height: found.picture?.height ?? 0 }
 }
 
 /** Makes whole files of a recorded take, puts it at the end of its lecture, and hands it on to analysis. */

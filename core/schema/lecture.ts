@@ -45,6 +45,8 @@ export const Feed = Type.Object(
     height: Type.Integer({ minimum: 0, maximum: 16_384 }),
     /** Nominal frames per second; 0 for sound. */
     frameRate: Type.Number({ minimum: 0, maximum: 240 }),
+    /** How its own clock stood to the take's while it was recorded (`core/record/clock.ts`); gone once the take is whole. */
+    clock: Type.Optional(Type.Array(Type.Object({ at: Type.Number(), late: Type.Number() }, closed), { maxItems: 10_000 })),
   },
   closed,
 )

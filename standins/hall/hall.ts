@@ -27,6 +27,8 @@ export interface HallControl {
   setNoiseControl(on: boolean): void
   /** Shows nothing in both pictures, for a private moment; the recording goes on. */
   blank(on: boolean): void
+  /** Claps: a flash of both pictures and a knock in both microphones at one moment, to see that they go together. */
+  clap(): void
   deck: TimedDeck
   /** Index of the slide that is shown. */
   slide(): number
@@ -49,6 +51,9 @@ function canvas(width: number, height: number): { element: HTMLCanvasElement; g:
   if (!g) throw new Error('This browser has no drawing canvas, which the simulated hall needs.')
   return { element, g }
 }
+
+/** Length of a clap's flash and of its knock, s; and how long after it is asked for, so that both can be made ready. */
+const CLAP = { flash: 0.12, knock: 0.05, ready: 0.1 } as const
 
 /** How loud each microphone hears the speaker, and the hall's fan, as amplitudes. */
 const hears = { lectern: { voice: 1, fan: 0.0008 }, ceiling: { voice: 0.22, fan: 0.006 } } as const
@@ -89,6 +94,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   let blanked = false
   let chosen: number | null = null
   let shown = 0
+  let clapAt = -1
   let listener: ((index: number) => void) | null = null
   let drawnAt = context.currentTime
   const samples = new Float32Array(speaker.fftSize)
@@ -99,11 +105,19 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     g.fillRect(0, 0, element.width, element.height)
   }
 
+  /** Draws over everything for as long as a clap is seen. */
+  const flash = ({ g, element }: ReturnType<typeof canvas>) => {
+    if (blanked || context.currentTime < clapAt || context.currentTime > clapAt + CLAP.flash) return
+    g.fillStyle = '#FFFFFF'
+    g.fillRect(0, 0, element.width, element.height)
+  }
+
   const drawScreen = () => {
     const index = slide()
     const what = deck.slides[index]
     if (blanked) black(slides)
     else if (what) drawSlide(slides.g, deck, what, index, 1280, 720)
+    flash(slides)
     if (index === shown) return
     shown = index
     listener?.(index)
@@ -116,6 +130,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     speaker.getFloatTimeDomainData(samples)
     if (blanked) black(stage)
     else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, view, 640, 480)
+    flash(stage)
   }
   const look = (to: HallView) => {
     follows = false
@@ -150,6 +165,18 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     },
     blank(on) {
       blanked = on
+    },
+    clap() {
+      clapAt = context.currentTime + CLAP.ready
+      const knock = new OscillatorNode(context, { frequency: 1000 })
+      knock.connect(speaker)
+      knock.start(clapAt)
+      knock.stop(clapAt + CLAP.knock)
+      // The pictures do not wait for their next turn: a clap is seen when it happens.
+      setTimeout(() => {
+        drawScreen()
+        drawCamera()
+      }, CLAP.ready * 1000)
     },
     deck,
     slide,
