@@ -1,12 +1,13 @@
 <script setup lang="ts">
 import { Settings2, Trash2 } from 'lucide-vue-next'
-import { isHall, perHour, show, withEdge } from '#core/record/inputs'
+import { isHall, missingFrames, perHour, show, withEdge } from '#core/record/inputs'
 import type { KnownDevice } from '#core/record/inputs'
 import type { InputPlan, Shows } from '#core/schema/setup'
+import type { FeedHealth } from '#media/recorder'
 import type { RoomInput } from '~/composables/use-inputs'
 
 /** One input: on or off, its device, its settings and what they cost. */
-const props = defineProps<{ input: RoomInput; devices: readonly KnownDevice[]; locked: boolean; removable: boolean; choosing: boolean }>()
+const props = defineProps<{ input: RoomInput; devices: readonly KnownDevice[]; locked: boolean; removable: boolean; choosing: boolean; health: FeedHealth | undefined }>()
 const emit = defineEmits<{ toggle: [boolean]; change: [Partial<InputPlan>]; remove: []; choose: [boolean] }>()
 const opened = ref(false)
 const plan = computed(() => props.input.plan)
@@ -22,13 +23,17 @@ function setSize(value: string): void {
 }
 const edges = [{ key: 'x', label: 'Left' }, { key: 'y', label: 'Top' }, { key: 'width', label: 'Width' }, { key: 'height', label: 'Height' }] as const
 const setEdge = (key: 'x' | 'y' | 'width' | 'height', percent: number) => picture({ area: withEdge(plan.value.picture?.area ?? null, key, percent / 100) })
+const missing = computed(() => {
+  const share = props.health ? missingFrames(props.health) : 0
+  return share < 0.01 ? 'no frames lost' : `${Math.round(100 * share)} % of frames lost`
+})
 const gigabytes = computed(() => (perHour(plan.value.bitrate) / 1e9).toFixed(2))
 </script>
 
 <template>
   <div class="input" :class="{ lost: input.state === 'lost' }">
     <div class="line">
-      <span class="name">{{ plan.label }}<small v-if="input.state === 'on'" class="quiet mono">{{ gigabytes }} GB/h</small></span>
+      <span class="name">{{ plan.label }}<small v-if="health" class="quiet">{{ (health.bytes / 1e6).toFixed(1) }} MB{{ plan.picture ? `, ${missing}` : '' }}</small><small v-else-if="input.state === 'on'" class="quiet mono">{{ gigabytes }} GB/h</small></span>
       <el-button v-if="removable && !locked" text size="small" :aria-label="`Remove ${plan.label}`" @click="emit('remove')"><Trash2 :size="15" aria-hidden="true" /></el-button>
       <el-button text size="small" :aria-label="`Settings of ${plan.label}`" :aria-expanded="opened" @click="opened = !opened"><Settings2 :size="16" aria-hidden="true" /></el-button>
       <el-switch :model-value="input.state === 'on' || input.state === 'opening'" :loading="input.state === 'opening'" :disabled="locked" :aria-label="plan.label" @change="emit('toggle', Boolean($event))" />

@@ -39,6 +39,8 @@ const particulars = ref(false)
 const rolls = ref(true)
 const wrong = ref('')
 const locked = computed(() => state.value !== 'ready' || ending.value !== null)
+/** While it is recorded nothing can be switched on; what is off would only hide the meters. */
+const shownInputs = computed(() => (locked.value ? inputs.value.filter((i) => i.state !== 'off') : inputs.value))
 const nothing = computed(() => running.value.length === 0)
 const advice = computed(() => adviceOn(running.value.map((r) => r.plan)))
 const sum = computed(() => sumPerHour(running.value.map((r) => r.plan)))
@@ -153,13 +155,13 @@ async function bringBack(take: Take): Promise<void> {
       <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}. <el-button link @click="particulars = true">Particulars</el-button></p>
       <p v-if="where.taken" class="notice">{{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">the desk</NuxtLink> shows both as one.</p>
       <div class="scroll">
-        <SetupMenu :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pausing: rolls ? 'rolls' : 'stops' })" @load="load" />
+        <SetupMenu v-show="!locked" :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pausing: rolls ? 'rolls' : 'stops' })" @load="load" />
         <p v-for="m in missing" :key="m" class="notice" role="alert">{{ m }}</p>
         <p v-for="t in where.discarded" :key="t.id" class="notice">A recording of {{ sayDuration(t.duration) }} was discarded {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}. <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button></p>
         <section class="inputs surface" aria-label="Inputs">
-          <div class="hall"><span>Lecture hall<br /><small class="quiet">simulated: screen, camera, two microphones</small></span><el-switch :model-value="hall !== null" :disabled="locked" aria-label="Lecture hall" @change="room.setHall(Boolean($event))" /></div>
+          <div v-if="!locked" class="hall"><span>Lecture hall<br /><small class="quiet">simulated: screen, camera, two microphones</small></span><el-switch :model-value="hall !== null" :disabled="locked" aria-label="Lecture hall" @change="room.setHall(Boolean($event))" /></div>
           <InputRow
-            v-for="i in inputs" :key="i.plan.id" :input="i" :devices="devices" :locked="locked" :removable="!isHall(i.plan.source)" :choosing="choosing === i.plan.id"
+            v-for="i in shownInputs" :key="i.plan.id" :input="i" :devices="devices" :locked="locked" :removable="!isHall(i.plan.source)" :choosing="choosing === i.plan.id" :health="health.find((h) => h.label === i.plan.label)"
             @toggle="$event ? room.open(i) : room.close(i)" @change="room.change(i, $event)" @remove="room.remove(i)" @choose="choosing = $event ? i.plan.id : null"
           />
           <el-dropdown v-if="!locked" trigger="click" @command="room.add($event)">
@@ -175,7 +177,7 @@ async function bringBack(take: Take): Promise<void> {
         <p v-if="storageWarning" class="notice bad" role="alert">{{ storageWarning }}</p>
         <Teleport v-if="state === 'live' || state === 'ending'" :to="floating.body.value" :disabled="!floating.body.value">
           <div class="live">
-            <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept</span></p>
+            <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept, {{ (storage.free.value / 1e9).toFixed(1) }} GB left</span></p>
             <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}</p>
             <div class="row">
               <el-button @click="pauseOrGoOn">{{ paused ? 'Go on' : 'Pause' }}</el-button>
