@@ -218,7 +218,7 @@ describe('while recording', () => {
     expect(who.errors).toEqual([])
   })
 
-  test('storage that will end is said ten minutes ahead, and the recording goes on', async () => {
+  test('storage that will end is said ten minutes ahead; the recording goes on, and is kept unless it is discarded', async () => {
     await record('ash', 6)
     await who.notSee('Storage is nearly full')
     const session = await who.page.createCDPSession()
@@ -228,7 +228,13 @@ describe('while recording', () => {
     await who.page.waitForFunction(() => /Storage is nearly full: about [2-9] minutes fit/.test(document.body.innerText))
     await who.recordFor(14)
     await who.click('button', 'Stop')
-    expect(await keep()).toBeGreaterThan(13)
+    await who.find('button', 'Keep it')
+    // The page is left without an answer: nobody said that it should be discarded.
+    await who.page.$eval('header nav a', (e) => (e as HTMLElement).click())
+    await who.see('The term')
+    await who.page.$eval('a[href^="/lecture/ash"]', (e) => (e as HTMLElement).click())
+    await who.find('slider', 'Playhead', 60_000)
+    expect(await shownLength()).toBeGreaterThan(13)
     expect(who.errors).toEqual([])
   })
 

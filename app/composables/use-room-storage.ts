@@ -19,10 +19,10 @@ export function useRoomStorage(most: () => number) {
     const { quota, usage = 0 } = await navigator.storage.estimate()
     const stated = quota === undefined ? Infinity : Math.max(0, quota - usage)
     const upTo = Math.floor(Math.min(stated, most(), LARGEST))
-    const granted = await engine.measureFree('room', upTo)
+    // One measuring at a time, in whichever tab; two would take the room from each other.
+    const granted = await navigator.locks.request('measure-room', () => engine.measureFree('room', upTo))
     free.value = granted < upTo ? granted : stated
   }
-  /** One measuring at a time; two would take the room from each other. */
   let measuring: Promise<void> | null = null
   const refresh = (): Promise<void> => {
     measuring ??= measure().finally(() => { measuring = null })
@@ -32,8 +32,11 @@ export function useRoomStorage(most: () => number) {
   const timer = setInterval(() => void refresh(), EVERY)
   onScopeDispose(() => {
     clearInterval(timer)
-    engine[releaseProxy]()
-    worker.terminate()
+    // A worker that is ended in the middle would leave what it tried behind.
+    void Promise.allSettled([measuring]).then(() => {
+      engine[releaseProxy]()
+      worker.terminate()
+    })
   })
   return { free, refresh }
 }

@@ -50,7 +50,7 @@ const screenStrokes = (kind: string) => (state.value === 'live' && kind === 'scr
 const lostFrames = computed(() => health.value.filter((h) => missingFrames(h) > 0.05).map((h) => `${h.label}: ${Math.round(100 * missingFrames(h))} % of the frames are missing. Close other programs; next time choose fewer frames or a smaller size.`))
 
 const wrongTimer = setInterval(() => { wrong.value = room.wrongOne() ?? '' }, 2000)
-const warnLeaving = (event: BeforeUnloadEvent) => { if (state.value === 'live') event.preventDefault() }
+const warnLeaving = (event: BeforeUnloadEvent) => { if (state.value === 'live' || state.value === 'ending') event.preventDefault() }
 const keyPressed = (event: KeyboardEvent) => {
   const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
   if (event.key === 'm' && state.value === 'live' && !typing) void recorder.mark()
@@ -115,10 +115,16 @@ watch(ending, (is) => {
 })
 const settle = (takes: readonly Take[]) => { for (const take of takes) settleTake(take, jobs).catch((error: unknown) => say(error)) }
 
-async function keep(): Promise<void> {
+/** Whatever is not discarded is kept, also when this page is left without an answer. */
+function keepEnded(): void {
   const { takes } = ending.value ?? { takes: [] }
+  ending.value = null
   settle(takes.map((t) => t.take))
   takes.forEach((t) => t.release())
+}
+onBeforeUnmount(keepEnded)
+async function keep(): Promise<void> {
+  keepEnded()
   recorder.done()
   await navigateTo(`/lecture/${lectureId}?step=tidied`)
 }
@@ -181,7 +187,7 @@ async function bringBack(take: Take): Promise<void> {
             <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}</p>
             <div class="row">
               <el-button @click="pauseOrGoOn">{{ paused ? 'Go on' : 'Pause' }}</el-button>
-              <el-button title="M" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="marks" class="quiet"> {{ marks }}</span></el-button>
+              <el-button title="M" :disabled="paused && !rolls" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="marks" class="quiet"> {{ marks }}</span></el-button>
               <el-button v-if="floating.available && !floating.body.value" title="A small window that stays on top" aria-label="Float the controls" @click="floating.open()"><PictureInPicture2 :size="15" aria-hidden="true" /></el-button>
               <el-button type="danger" :loading="state === 'ending'" @click="stop">Stop</el-button>
             </div>

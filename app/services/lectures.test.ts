@@ -1,13 +1,13 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it } from 'vitest'
-import { apply, newEdit, undo } from '#core/edit/edit'
+import { apply, editState, lengthen, newEdit, undo } from '#core/edit/edit'
 import { newTrack, setState } from '#core/captions/track'
 import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import type { Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
 import { appendChunk } from '~/db/files'
-import { createLecture, deleteLecture, fingerprint, lectureFacts, loadBoard, loadCheckedParts, loadParts, type LectureParts } from './lectures'
+import { createLecture, deleteLecture, fingerprint, lectureFacts, loadBoard, loadCheckedParts, loadParts, storeEdit, type LectureParts } from './lectures'
 import { editFrameRate } from './takes'
 
 const NOW = '2026-11-23T10:00:00.000Z'
@@ -96,4 +96,19 @@ it('edges snap to the finest picture there is', () => {
   const feed = { kind: 'camera' as const, label: '', fileId: 'f', offset: 0, duration: 1, width: 2, height: 2, frameRate: 24 }
   expect(editFrameRate([feed, { ...feed, frameRate: 15 }, { ...feed, frameRate: 0 }])).toBe(24)
   expect(editFrameRate([])).toBe(0)
+})
+
+describe('an edit that is changed', () => {
+  it('while a further take is placed keeps both the change and the take', async () => {
+    const { edit } = await parts()
+    const pause = apply(lengthen(edit!, recorded(90)), { do: 'remove', id: 'pause', from: recorded(70), to: recorded(80), reason: 'pause' })
+    await db.edits.put({ lectureId: id, edit: pause })
+    const cut = (e: typeof pause) => apply(e, { do: 'remove', id: 'mine', from: recorded(10), to: recorded(20) })
+    await storeEdit(id, cut(edit!), cut)
+    const after = (await parts()).edit!
+    expect(after.duration).toBe(90)
+    expect(editState(after).removed.map((r) => r.id)).toEqual(['mine', 'pause'])
+    await storeEdit(id, undo(after), undo)
+    expect(editState((await parts()).edit!).removed.map((r) => r.id)).toEqual(['pause'])
+  })
 })

@@ -101,6 +101,17 @@ export async function createLecture(courseId: string, week: number, title: strin
   return id
 }
 
+/**
+ * Stores an edit as it is after a change. A further take may have made the stored one longer since it was read; then that one is
+ * changed, so that nothing of the take is lost.
+ */
+export async function storeEdit(lectureId: string, next: EditDocument, change: (edit: EditDocument) => EditDocument): Promise<void> {
+  await db.transaction('rw', db.edits, async () => {
+    const stored = (await db.edits.get(lectureId))?.edit
+    await db.edits.put({ lectureId, edit: stored && stored.duration > next.duration ? change(stored) : next })
+  })
+}
+
 /** What a person says about a lecture. */
 export type Particulars = Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week'>
 

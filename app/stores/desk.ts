@@ -6,7 +6,7 @@ import { defineStore } from 'pinia'
 import { db } from '~/db/database'
 import { newId } from '~/services/ids'
 import type { LectureParts, Particulars } from '~/services/lectures'
-import { describeLecture, loadCheckedParts, loadParts } from '~/services/lectures'
+import { describeLecture, loadCheckedParts, loadParts, storeEdit } from '~/services/lectures'
 import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand, EditDocument } from '#core/schema/edit'
@@ -67,10 +67,11 @@ export const useDesk = defineStore('desk', () => {
     if (parts.value) parts.value = { ...parts.value, [key]: value }
   }
 
-  async function storeEdit(next: EditDocument): Promise<void> {
-    if (!lecture.value) return
+  async function changeEdit(change: (edit: EditDocument) => EditDocument): Promise<void> {
+    if (!lecture.value || !edit.value) return
+    const next = change(edit.value)
     put('edit', next)
-    await db.edits.put({ lectureId: lecture.value.id, edit: next })
+    await storeEdit(lecture.value.id, next, change)
   }
 
   /** Does an edit; what does not fit is said in `problem` and changes nothing. */
@@ -78,7 +79,7 @@ export const useDesk = defineStore('desk', () => {
     if (!edit.value) return false
     try {
       problem.value = ''
-      await storeEdit(apply(edit.value, what))
+      await changeEdit((e) => apply(e, what))
       return true
     } catch (error) {
       if (!(error instanceof InvalidEdit)) throw error
@@ -95,8 +96,6 @@ export const useDesk = defineStore('desk', () => {
     selection.value = null
     await remove(range.from, range.to)
   }
-
-  const stepHistory = (move: (e: EditDocument) => EditDocument) => (edit.value ? storeEdit(move(edit.value)) : Promise.resolve())
 
   async function storeCaptions(track: CaptionTrack | null): Promise<void> {
     if (!lecture.value) return
@@ -141,7 +140,7 @@ export const useDesk = defineStore('desk', () => {
     parts, course, problem, time, playing, selection, activeCheckpoint,
     lecture, takes, recording, recordingIs, edit, captions, questions, map, state, lostCheckpoints,
     open, refresh, command, remove, removeSelection,
-    undo: () => stepHistory(undo), redo: () => stepHistory(redo), goTo: (n: number) => stepHistory((e) => goTo(e, n)),
+    undo: () => changeEdit(undo), redo: () => changeEdit(redo), goTo: (n: number) => changeEdit((e) => goTo(e, n)),
     storeCaptions, addCheckpoint, changeCheckpoint, removeCheckpoint, describe,
   }
 })
