@@ -8,8 +8,9 @@ import puppeteer from 'puppeteer-core'
 export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }} [options] `profile` is kept when given,
- * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean, answerWithin?: number }} [options] `profile` is kept when given,
+ * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen; `answerWithin`
+ * is how long one call to the browser may take, ms
  */
 export async function launchChromium(options = {}) {
   if (!chromiumPath) throw new Error('Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.')
@@ -20,7 +21,7 @@ export async function launchChromium(options = {}) {
     userDataDir: options.profile ?? fresh ?? undefined,
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
     // A long render is one call; and who interrupts is answered by whoever started the browser.
-    protocolTimeout: options.patient ? 0 : 300_000,
+    protocolTimeout: options.patient ? 0 : (options.answerWithin ?? 300_000),
     ...(options.patient && { handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false }),
     args: [
       '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',

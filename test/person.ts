@@ -22,10 +22,16 @@ export interface Person {
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
 
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
-  const browser = (await launchChromium(options)) as Browser
+  // A browser that does not answer says so before the test's own time is over, and by which call.
+  const browser = (await launchChromium({ answerWithin: 60_000, ...options })) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
   page.on('pageerror', (error) => errors.push(error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error)))
+  // A page that has crashed never answers; with its browser closed, whatever waits for it fails at once.
+  page.on('error', (error) => {
+    errors.push(`The page crashed: ${error.message}`)
+    void browser.close()
+  })
   page.setDefaultTimeout(30_000)
 
   const find = async (role: string, name: string, timeout = 30_000) => {

@@ -69,8 +69,10 @@ test('what a killed browser left opens whole on the desk, and says so', async ()
   await gone
 
   const second = await person({ profile })
-  await second.go(`${origin}/lecture/meltwater?step=tidied`)
+  await second.go(`${origin}/`)
   await second.see('A recording was cut off when its page was closed.')
+  await second.page.waitForFunction(() => /“Meltwater under the ice”: [\d.]+ s of a recording that was cut off are there\./.test(document.body.innerText))
+  await second.click('link', 'Open it')
   await second.find('slider', 'Playhead', 60_000)
   await second.see('everything up to the last second was kept')
   await second.page.waitForFunction(() => {

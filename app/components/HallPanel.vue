@@ -9,6 +9,10 @@ const emit = defineEmits<{ slide: [title: string] }>()
 const follows = ref(false)
 const blank = ref(false)
 const noise = ref(false)
+const visited = ref(false)
+const lost = ref(false)
+const looking = setInterval(() => { lost.value = props.hall.tracking() === 'lost' }, 300)
+onScopeDispose(() => clearInterval(looking))
 const slide = ref(props.hall.slide())
 const titleOf = (index: number) => props.hall.deck.slides[index]?.title ?? ''
 
@@ -22,6 +26,7 @@ function shot(name: Shot): void {
 }
 watch(follows, (on) => props.hall.follow(on))
 watch(blank, (on) => props.hall.blank(on))
+watch(visited, (on) => props.hall.visit(on))
 watch(noise, (on) => props.hall.setNoiseControl(on))
 watch(() => props.hall, (hall) => hall.onSlide((index) => {
   slide.value = index
@@ -49,12 +54,14 @@ onScopeDispose(() => props.hall.onSlide(null))
       <el-button size="small" title="Seen and heard at one moment: shows whether picture and sound go together" @click="hall.clap()">Clap</el-button>
       <el-checkbox v-model="noise">Noise control</el-checkbox>
       <el-checkbox v-model="blank">Blank the picture</el-checkbox>
+      <el-checkbox v-model="visited" title="For trying it out: somebody comes to the speaker with a question">A visitor</el-checkbox>
     </div>
+    <p v-if="lost" class="notice" role="status">Somebody else is near the speaker, and the camera cannot tell them apart. It stays where it is; choose a shot, or wait until they are apart.</p>
   </section>
 </template>
 
 <style scoped>
 .panel { display: flex; flex-wrap: wrap; gap: 4px 22px; padding: 6px 12px; align-items: center; }
 .group { display: flex; flex-wrap: wrap; gap: 4px 10px; align-items: center; } .group .el-button { margin: 0; } .moves .el-button, .slides .el-button { padding: 4px; }
-.el-checkbox { margin: 0; }
+.el-checkbox { margin: 0; } .notice { flex: 1 0 100%; margin: 2px 0; }
 </style>

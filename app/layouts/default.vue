@@ -8,12 +8,11 @@ import { Sprout } from 'lucide-vue-next'
     <header>
       <NuxtLink to="/" class="mark"><img src="/thaw.svg" alt="" width="26" height="26" /><span>Thaw</span></NuxtLink>
       <nav aria-label="Main"><NuxtLink to="/">Term</NuxtLink></nav>
-      <span class="grow" />
+      <JobNotices class="grow" />
       <JobTray />
       <span class="college quiet"><Sprout :size="16" aria-hidden="true" /> Norrhaven Polar College</span>
     </header>
     <main id="content" tabindex="-1"><slot /></main>
-    <JobNotices />
   </div>
 </template>
 
@@ -23,7 +22,7 @@ header { display: flex; align-items: center; gap: 20px; padding: 8px 24px; borde
 .mark { display: flex; align-items: center; gap: 8px; text-decoration: none; color: var(--tarn); font-family: var(--title); font-size: 22px; font-weight: 600; }
 nav a { text-decoration: none; color: var(--ink); padding: 4px 8px; border-radius: var(--control-radius); }
 nav a.router-link-exact-active { background: var(--tarn-wash); color: var(--tarn-deep); }
-.grow { flex: 1; }
+.grow { flex: 1; min-width: 0; }
 .college { display: flex; gap: 6px; align-items: center; font-size: 14px; }
 main { flex: 1; min-height: 0; overflow: auto; }
 main:focus-visible { outline: none; }

@@ -6,6 +6,7 @@ import type { Feed, Take } from '#core/schema/lecture'
 import { apply, lengthen, newEdit } from '#core/edit/edit'
 import { joinTakes, placeAfter } from '#core/record/recording'
 import type { PeakLevel } from '#core/sound/peaks'
+import { sayDuration } from '#core/time/timecode'
 import { recorded, type RecordedRange } from '#core/time/units'
 import type { Thumbnail } from '#media/analyse/picture'
 import type { JobContext, useJobs } from '~/stores/jobs'
@@ -88,15 +89,18 @@ async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobCo
   return { ...kept, fileId, duration: found.duration, width: found.picture?.width ?? 0, height: found.picture?.height ?? 0 }
 }
 
-/** Makes whole files of a recorded take, puts it at the end of its lecture, and hands it on to analysis. */
-export async function settleTake(take: Take, jobs: Jobs): Promise<void> {
+/**
+ * Makes whole files of a recorded take, puts it at the end of its lecture, and hands it on to analysis.
+ * @param wasCutOff whether nobody ended it; then it is told how much of it is there
+ */
+export async function settleTake(take: Take, jobs: Jobs, wasCutOff = false): Promise<void> {
   await db.takes.update(take.id, { state: 'settling' })
   // Takes of one lecture are made whole in the order in which they were recorded, and so stand in it.
-  await navigator.locks.request(`settle-${take.lectureId}`, () => makeWhole(take, jobs))
+  await navigator.locks.request(`settle-${take.lectureId}`, () => makeWhole(take, jobs, wasCutOff))
   await analyseTake(take.id, jobs, true)
 }
 
-async function makeWhole(take: Take, jobs: Jobs): Promise<void> {
+async function makeWhole(take: Take, jobs: Jobs, wasCutOff: boolean): Promise<void> {
   // Another tab may have done so meanwhile.
   if ((await db.takes.get(take.id))?.state !== 'settling') return
   await jobs.start('settle', take.lectureId, 'Making the recording ready', async (context) => {
@@ -122,7 +126,8 @@ async function makeWhole(take: Take, jobs: Jobs): Promise<void> {
       await placeTake({ ...take, feeds: settled, duration, note: [take.note, ...trouble].filter(Boolean).join(' ') })
       for (const feed of take.feeds) await removeFile(feed.fileId)
     })
-  })
+    context.progress(1, `${sayDuration(duration)} ${wasCutOff ? 'of a recording that was cut off are there' : 'are ready'}`)
+  }, { awaited: wasCutOff })
 }
 
 /** Thumbnails along the whole of a take. Zoomed in, more are made for what is seen. */

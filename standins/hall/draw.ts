@@ -144,11 +144,11 @@ export function drawSlide(g: Canvas2D, deck: TimedDeck, slide: Slide, number: nu
  * `loudness` (0…1).
  * @param time s
  */
-function drawPerson(g: Canvas2D, time: number, loudness: number): void {
+function drawPerson(g: Canvas2D, time: number, loudness: number, shirt = '#41606B'): void {
   const lift = 30 * Math.sin(time * 1.7) * (0.3 + loudness)
-  polygon(g, '#41606B', [-62, 0], [-50, -218], [50, -218], [62, 0])
-  line(g, '#41606B', 26, [-48, -200], [-104, -150 - lift], [-132, -200 - lift])
-  line(g, '#41606B', 26, [48, -200], [82, -120], [60, -70])
+  polygon(g, shirt, [-62, 0], [-50, -218], [50, -218], [62, 0])
+  line(g, shirt, 26, [-48, -200], [-104, -150 - lift], [-132, -200 - lift])
+  line(g, shirt, 26, [48, -200], [82, -120], [60, -70])
   g.fillStyle = '#C99B78'
   g.beginPath()
   g.arc(0, -274, 52, 0, 2 * Math.PI)
@@ -192,9 +192,10 @@ export function drawSpeaker(g: Canvas2D, deck: TimedDeck, time: number, loudness
 
 /**
  * The hall as its camera sees it, filling `width`×`height` px (4:3).
- * @param slide index of the slide on the hall's screen; @param time s; @param loudness 0…1
+ * @param slide index of the slide on the hall's screen; @param time s; @param loudness 0…1; @param visitor where another person
+ * stands, px across the hall
  */
-export function drawHall(g: Canvas2D, deck: TimedDeck, slide: number, time: number, loudness: number, view: HallView, width: number, height: number): void {
+export function drawHall(g: Canvas2D, deck: TimedDeck, slide: number, time: number, loudness: number, visitor: number, view: HallView, width: number, height: number): void {
   g.save()
   g.scale(width / HALL.width, height / HALL.height)
   g.translate(HALL.width / 2, HALL.height / 2)
@@ -227,14 +228,17 @@ export function drawHall(g: Canvas2D, deck: TimedDeck, slide: number, time: numb
   g.font = '26px "DejaVu Sans", sans-serif'
   g.fillText(shown?.title ?? '', 1030, 326, 420)
   shown?.lines.slice(0, 3).forEach((text, i) => g.fillText(`– ${text}`, 1030, 372 + 42 * i, 420))
-  // The speaker, behind the lectern or beside it.
-  const x = speakerAt(time)
-  g.save()
-  g.translate(x, 780)
-  g.scale(0.92, 0.92)
-  polygon(g, '#33474F', [-58, -6], [58, -6], [44, 150], [8, 150], [0, 40], [-8, 150], [-44, 150])
-  drawPerson(g, time, loudness)
-  g.restore()
+  // The speaker, behind the lectern or beside it, and whoever has come to them.
+  const standing = (x: number, seconds: number, level: number, shirt?: string) => {
+    g.save()
+    g.translate(x, 780)
+    g.scale(0.92, 0.92)
+    polygon(g, '#33474F', [-58, -6], [58, -6], [44, 150], [8, 150], [0, 40], [-8, 150], [-44, 150])
+    drawPerson(g, seconds, level, shirt)
+    g.restore()
+  }
+  standing(visitor, time + 20, 0, '#8A5A44')
+  standing(speakerAt(time), time, loudness)
   polygon(g, '#6B5237', [1010, 690], [1190, 690], [1170, 930], [1030, 930])
   polygon(g, '#7D6244', [990, 668], [1210, 668], [1200, 700], [1000, 700])
   // Those who listen.

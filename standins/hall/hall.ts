@@ -4,7 +4,7 @@
  */
 import { slideAt, type TimedDeck } from './deck'
 import { drawHall, drawSlide } from './draw'
-import { following, shots, towards, within, type HallView, type Shot } from './view'
+import { following, isConfused, shots, speakerAt, towards, visitorLater, visitorOutside, within, type HallView, type Shot } from './view'
 
 export type HallMicrophone = 'lectern' | 'ceiling'
 
@@ -21,8 +21,12 @@ export interface HallControl {
   /** Sends the camera somewhere; it stops following. */
   look(view: HallView): void
   shot(name: Shot): void
-  /** Keeps the speaker in the picture, as long as nobody else is near. */
+  /** Keeps the speaker in the picture, as long as nobody else is near; then it stays where it is until they are apart. */
   follow(on: boolean): void
+  /** Whether it follows, and whether it knows whom. */
+  tracking(): 'off' | 'speaker' | 'lost'
+  /** Somebody comes to the speaker with a question, or goes again. */
+  visit(comes: boolean): void
   /** Whether the hall's own sound processor takes the fan's noise out. */
   setNoiseControl(on: boolean): void
   /** Shows nothing in both pictures, for a private moment; the recording goes on. */
@@ -91,6 +95,8 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   let view: HallView = shots.lectern.view
   let target: HallView = view
   let follows = false
+  let visited = false
+  let visitor: number = visitorOutside
   let blanked = false
   let chosen: number | null = null
   let shown = 0
@@ -122,14 +128,16 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     shown = index
     listener?.(index)
   }
+  const tracking = () => (!follows ? 'off' : isConfused(visitor, speakerAt(context.currentTime)) ? 'lost' : 'speaker')
   const drawCamera = () => {
     const time = context.currentTime
-    if (follows) target = following(time, target.zoom)
+    visitor = visitorLater(visitor, visited, speakerAt(time), time - drawnAt)
+    if (tracking() === 'speaker') target = following(time, target.zoom)
     view = towards(view, target, time - drawnAt)
     drawnAt = time
     speaker.getFloatTimeDomainData(samples)
     if (blanked) black(stage)
-    else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, view, 640, 480)
+    else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, visitor, view, 640, 480)
     flash(stage)
   }
   const look = (to: HallView) => {
@@ -159,6 +167,10 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     shot: (name) => look(shots[name].view),
     follow(on) {
       follows = on
+    },
+    tracking,
+    visit(comes) {
+      visited = comes
     },
     setNoiseControl(on) {
       for (const name of ['lectern', 'ceiling'] as const) microphones[name].fanLevel.gain.value = hears[name].fan * (on ? 0.1 : 1)

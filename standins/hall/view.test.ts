@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CLOSEST, following, HALL, nudged, shots, speakerAt, towards, WIDEST, within, type HallView } from './view'
+import { CLOSEST, following, HALL, isConfused, nudged, shots, speakerAt, towards, visitorLater, visitorOutside, WIDEST, within, type HallView } from './view'
 
 const view: fc.Arbitrary<HallView> = fc.record({ x: fc.double({ min: -1, max: 2, noNaN: true }), y: fc.double({ min: -1, max: 2, noNaN: true }), zoom: fc.double({ min: 0.2, max: 9, noNaN: true }) })
 const inside = ({ x, y, zoom }: HallView) => [x - 0.5 / zoom, y - 0.5 / zoom].every((low) => low >= -1e-9) && [x + 0.5 / zoom, y + 0.5 / zoom].every((high) => high <= 1 + 1e-9)
@@ -34,5 +34,20 @@ describe('the hall’s camera', () => {
       now = towards(now, following(t, 2.4), 1 / 24)
       expect(Math.abs(speakerAt(t) / HALL.width - now.x)).toBeLessThan(0.5 / now.zoom - 0.05)
     }
+  })
+})
+
+describe('a visitor', () => {
+  it('walks up to the speaker, so that a camera cannot tell them apart, and out of sight again', () => {
+    let x: number = visitorOutside
+    const walk = (comes: boolean, from: number, to: number) => { for (let t = from; t < to; t += 1 / 24) x = visitorLater(x, comes, speakerAt(t), 1 / 24) }
+    expect(isConfused(x, speakerAt(0))).toBe(false)
+    walk(true, 0, 6)
+    expect(isConfused(x, speakerAt(6))).toBe(true)
+    expect(Math.abs(x - speakerAt(6))).toBeGreaterThan(150)
+    walk(false, 6, 12)
+    expect(x).toBe(visitorOutside)
+    // A drawn person reaches 125 px to each side.
+    expect(x - 125).toBeGreaterThan(HALL.width)
   })
 })
