@@ -15,7 +15,7 @@ onMounted(async () => {
     await seedDemo()
     ready.value = true
     for (const job of await jobs.tidyUp()) void startAgain(job, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
-    await recoverTakes(jobs, () => ElMessage({ type: 'warning', duration: 8000, showClose: true, message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.' }))
+    await recoverTakes(jobs, () => ElMessage({ type: 'warning', duration: 8000, showClose: true, offset: 64, message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.' }))
   } catch (error) {
     if (ready.value) ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) })
     else trouble.value = error instanceof Error ? error.message : String(error)

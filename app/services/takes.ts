@@ -199,7 +199,7 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
       if (!lock) return
       onFound(take)
       await dropBallast()
-      await settled(settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs))
+      await settled(settleTake({ ...take, note: take.state === 'recording' ? 'The page was closed while recording; everything up to the last second was kept.' : take.note }, jobs, true))
     })
   for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)
   void settled(analyseNow([...opened], jobs))
