@@ -19,6 +19,12 @@ export interface Person {
   leave(): Promise<void>
 }
 
+/**
+ * For tests that bring a browser of their own: seen twice in some hundred runs, for no reason that was found, a headless browser with
+ * fake devices stops answering. Only then, and only once, such a test is run again.
+ */
+export const unlessSilent = { retry: { count: 1, condition: /protocolTimeout/ } }
+
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
 
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {

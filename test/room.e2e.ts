@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from 'puppeteer-core'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest'
-import { person, type Person } from './person'
+import { person, unlessSilent, type Person } from './person'
 import { store, stored } from './stored'
 
 const origin = inject('origin')
@@ -107,7 +107,7 @@ describe('the rehearsal', () => {
   })
 })
 
-describe('while recording', () => {
+describe('while recording', unlessSilent, () => {
   let who: Person
   // A browser for each: what one did to its devices is not there in the next.
   beforeEach(async () => {

@@ -4,10 +4,14 @@ import type { Page } from 'puppeteer-core'
 /** All rows of a table. */
 export const stored = <T>(page: Page, table: string): Promise<T[]> => page.evaluate(async (name) => {
   const open = indexedDB.open('thaw')
-  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-  const all = await new Promise<unknown[]>((resolve) => {
+  const db = await new Promise<IDBDatabase>((resolve, reject) => {
+    open.onsuccess = () => resolve(open.result)
+    open.onerror = () => reject(open.error)
+  })
+  const all = await new Promise<unknown[]>((resolve, reject) => {
     const request = db.transaction(name).objectStore(name).getAll()
     request.onsuccess = () => resolve(request.result)
+    request.onerror = () => reject(request.error)
   })
   db.close()
   return all
@@ -16,20 +20,30 @@ export const stored = <T>(page: Page, table: string): Promise<T[]> => page.evalu
 /** Puts a row of plain data into a table. */
 export const store = (page: Page, table: string, row: object): Promise<void> => page.evaluate(async (name, what) => {
   const open = indexedDB.open('thaw')
-  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
+  const db = await new Promise<IDBDatabase>((resolve, reject) => {
+    open.onsuccess = () => resolve(open.result)
+    open.onerror = () => reject(open.error)
+  })
   const transaction = db.transaction(name, 'readwrite')
   transaction.objectStore(name).put(what)
-  await new Promise((resolve) => { transaction.oncomplete = resolve })
+  await new Promise((resolve, reject) => {
+    transaction.oncomplete = resolve
+    transaction.onabort = () => reject(transaction.error)
+  })
   db.close()
 }, table, row)
 
 /** A file as its rows end to end. */
 export const storedFile = async (page: Page, fileId: string): Promise<Buffer> => Buffer.from(await page.evaluate(async (id) => {
   const open = indexedDB.open('thaw')
-  const db = await new Promise<IDBDatabase>((resolve) => { open.onsuccess = () => resolve(open.result) })
-  const rows = await new Promise<{ seq: number; bytes: Blob }[]>((resolve) => {
+  const db = await new Promise<IDBDatabase>((resolve, reject) => {
+    open.onsuccess = () => resolve(open.result)
+    open.onerror = () => reject(open.error)
+  })
+  const rows = await new Promise<{ seq: number; bytes: Blob }[]>((resolve, reject) => {
     const request = db.transaction('chunks').objectStore('chunks').index('fileId').getAll(id)
     request.onsuccess = () => resolve(request.result as { seq: number; bytes: Blob }[])
+    request.onerror = () => reject(request.error)
   })
   db.close()
   const bytes = new Uint8Array(await new Blob(rows.sort((a, b) => a.seq - b.seq).map((r) => r.bytes)).arrayBuffer())
