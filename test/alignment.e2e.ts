@@ -26,6 +26,9 @@ test('claps are seen and heard together, from the first to the last', unlessSile
     const real = performance.now.bind(performance)
     performance.now = () => real() * faster
   }, FASTER)
+  // A busy machine delays the simulated hall's sound and pictures before they reach the recorder; so its jobs are waited for.
+  await who.go(inject('origin'))
+  await who.page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'), { timeout: 120_000 })
   await who.go(`${inject('origin')}/record?lecture=ash`)
   await who.click('switch', 'Lecture hall')
   await who.find('meter', 'Sound level of Lectern microphone')

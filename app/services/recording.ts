@@ -8,7 +8,7 @@ import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFee
 import type { ShareBox, Stroke } from '#core/schema/edit'
 import type { Feed, Take } from '#core/schema/lecture'
 import { newId, nowInstant } from './ids'
-import { takeLock } from './takes'
+import { RECORDING, takeLock } from './takes'
 
 /** One input chosen for a recording. */
 export interface Source {
@@ -66,6 +66,10 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
       return new Promise<void>((done) => { release = done })
     })
   })
+  let leaveAlone: () => void = () => undefined
+  const ended = new Promise<void>((done) => { leaveAlone = done })
+  // Not waited for: whoever waits for the end of a recording in another tab must not keep this one from beginning.
+  void navigator.locks.request(RECORDING, { mode: 'shared' }, () => ended)
   let recorder: Recorder
   try {
     await save()
@@ -102,6 +106,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   } catch (error) {
     await db.takes.delete(takeId)
     release()
+    leaveAlone()
     throw error
   }
   /** Seconds of recorded time. */
@@ -135,6 +140,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     resume,
     async stop() {
       await recorder.stop()
+      leaveAlone()
       await resume()
       take.state = 'settling'
       await save()

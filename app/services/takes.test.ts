@@ -1,10 +1,10 @@
 import 'fake-indexeddb/auto'
-import { beforeEach, describe, expect, it } from 'vitest'
+import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { db } from '~/db/database'
 import { apply, editState } from '#core/edit/edit'
 import type { Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
-import { analyseNow, discardedTakes, discardTake, placeTake, recoverTakes, takesOf } from './takes'
+import { analyseNow, discardedTakes, discardTake, placeTake, RECORDING, recoverTakes, takesOf } from './takes'
 
 const take = (id: string, more: Partial<Take> = {}): Take => ({
   id, lectureId: `of-${id}`, state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, pauses: [], note: '',
@@ -20,7 +20,15 @@ function jobs(...broken: string[]) {
   return { started, start, cancel: () => undefined } as unknown as Parameters<typeof recoverTakes>[0] & { started: string[] }
 }
 
+/** Locks as a browser has them, of which the recorder's can be held. */
+let recordingOver: Promise<void> = Promise.resolve()
 beforeEach(async () => {
+  recordingOver = Promise.resolve()
+  const request = async (name: string, ...more: unknown[]) => {
+    if (name === RECORDING) await recordingOver
+    return (more.at(-1) as (lock: object) => unknown)({})
+  }
+  vi.stubGlobal('navigator', { locks: { request } })
   await Promise.all(db.tables.map((t) => t.clear()))
 })
 
@@ -47,6 +55,18 @@ describe('takes that nobody has looked through', () => {
     const some = jobs('of-a')
     await recoverTakes(some, () => undefined)
     expect(some.started).toEqual(['of-a', 'of-b', 'of-c'])
+  })
+  it('wait while a lecture is recorded, which needs the machine', async () => {
+    await db.takes.put(take('a'))
+    const some = jobs()
+    let stop = () => undefined as void
+    recordingOver = new Promise((resolve) => { stop = resolve })
+    const recovering = recoverTakes(some, () => undefined)
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    expect(some.started).toEqual([])
+    stop()
+    await recovering
+    expect(some.started).toEqual(['of-a'])
   })
   it('are left alone when everything about them is known', async () => {
     await db.takes.put(take('a'))

@@ -16,6 +16,8 @@ import { newId, nowInstant } from './ids'
 type Jobs = ReturnType<typeof useJobs>
 
 export const takeLock = (takeId: string): string => `take-${takeId}`
+/** Held (shared) while something is recorded: the machine is then left to that. */
+export const RECORDING = 'recording'
 
 /** The takes of a lecture as they were recorded; what was discarded does not count. */
 export function takesOf(lectureId: string): Promise<Take[]> {
@@ -204,6 +206,7 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
   for (const take of await db.takes.where('state').equals('whole').toArray()) if (await isUnseen(take)) waiting.add(take.id)
   void settled(analyseNow([...opened], jobs))
   for (const takeId of waiting) {
+    await navigator.locks.request(RECORDING, () => undefined)
     waiting.delete(takeId)
     await settled(analyseTake(takeId, jobs))
   }
