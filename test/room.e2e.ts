@@ -232,7 +232,8 @@ describe('while recording', unlessSilent, () => {
     // The page is left without an answer: nobody said that it should be discarded.
     await who.page.$eval('header nav a', (e) => (e as HTMLElement).click())
     await who.see('The term')
-    await who.page.$eval('a[href^="/lecture/ash"]', (e) => (e as HTMLElement).click())
+    const card = await who.page.waitForSelector('a[href^="/lecture/ash"]')
+    await card?.evaluate((e) => (e as HTMLElement).click())
     await who.find('slider', 'Playhead', 60_000)
     expect(await shownLength()).toBeGreaterThan(13)
     expect(who.errors).toEqual([])
