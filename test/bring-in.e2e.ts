@@ -53,6 +53,12 @@ test.each([
   await who.page.waitForFunction(() => ((document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0) >= 2)
 })
 
+test('what had to be copied is named after what it is now', async () => {
+  const files = await stored<{ name: string; type: string }>(who.page, 'files')
+  expect(files.find((f) => f.name.startsWith('live'))).toMatchObject({ name: 'live.mkv', type: expect.stringContaining('matroska') })
+  expect(files.find((f) => f.name.startsWith('named'))).toMatchObject({ name: 'named.webm', type: expect.stringContaining('video/mp4') })
+})
+
 test('says that a video has no sound, and takes it', async () => {
   await offer(ffmpeg('mute.mp4', ...picture, '-pix_fmt', 'yuv420p'))
   await who.see('has no sound: there will be no waveform and nothing to caption.')

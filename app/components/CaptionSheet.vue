@@ -6,10 +6,11 @@ import { readCaptionFile } from '#core/captions/read-file'
 import { writeSrt } from '#core/captions/srt'
 import { addCue, confirmWords, deleteCue, doubtfulWords, InvalidCaptionChange, joinWithNext, newTrack, setState, setText, setTimes, splitCue } from '#core/captions/track'
 import { CaptionFileError, writeVtt } from '#core/captions/vtt'
+import { uncaptioned } from '#core/record/recording'
 import type { CaptionState, CaptionTrack } from '#core/schema/captions'
 import { projectRange } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
-import { draftCaptions, recogniserProblem, uncaptioned } from '~/services/captioning'
+import { draftCaptions, recogniserProblem } from '~/services/captioning'
 import { newId } from '~/services/ids'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
@@ -27,8 +28,8 @@ const problem = ref('')
 const track = computed(() => desk.captions)
 const nowId = computed(() => (track.value ? cueAt(track.value.cues, desk.time)?.id : undefined))
 const problems = computed(() => checkCues(track.value?.cues ?? []))
-/** Whether there are captions, and a take that has none. */
-const further = computed(() => track.value !== null && desk.recording !== null && uncaptioned(desk.recording, track.value).length > 0)
+/** Takes without captions, while others have some. */
+const further = computed(() => (track.value && desk.recording ? uncaptioned(desk.recording, track.value.cues) : []))
 const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtfulWords(c).length > 0))
 const job = useLive(() => db.jobs.where('lectureId').equals(desk.lecture?.id ?? '').and((j) => j.state === 'running' && j.kind === 'captions').first(), [() => desk.lecture?.id])
 
@@ -57,7 +58,7 @@ async function draft(keep: boolean): Promise<void> {
   problem.value = await recogniserProblem()
   if (problem.value || !(await askForAuthor())) return
   try {
-    await draftCaptions(recording, lecture.id, keep ? uncaptioned(recording, track.value) : recording.takes, keep, jobs)
+    await draftCaptions(recording, lecture.id, keep ? further.value : recording.takes, keep, jobs)
   } catch (error) {
     if (!(error instanceof JobCancelled)) problem.value = error instanceof Error ? error.message : String(error)
   }
@@ -118,10 +119,11 @@ watch([nowId, opened], async () => {
       <button v-for="s in states" :key="s.state" type="button" role="radio" :aria-checked="track.state === s.state" :class="[s.state, { is: track.state === s.state }]" @click="change((t) => setState(t, s.state))">{{ s.label }}</button>
     </div>
     <p v-if="track" class="notice" :class="{ good: track.state === 'on' }">{{ states.find((s) => s.state === track?.state)?.says }}</p>
+    <p v-if="further.length" class="notice">{{ further.length === 1 ? 'A take has' : `${further.length} takes have` }} no captions yet.</p>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
       <el-button :type="track ? 'default' : 'primary'" :loading="!!job" :disabled="!desk.recording" @click="draft(false)">{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button>
-      <el-button v-if="further" type="primary" :disabled="!!job" @click="draft(true)">Draft the further take</el-button>
+      <el-button v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)">Draft the further take</el-button>
       <label class="file el-button"><input type="file" class="unseen" accept=".vtt,.srt,text/vtt" @change="read" />Read a file</label>
       <el-button v-if="track" @click="write('vtt')">WebVTT</el-button><el-button v-if="track" @click="write('srt')">SRT</el-button>
       <el-button @click="add">Add a cue here</el-button>

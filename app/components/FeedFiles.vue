@@ -2,29 +2,30 @@
 import { Download } from 'lucide-vue-next'
 import { format } from 'date-fns'
 import type { Take } from '#core/schema/lecture'
+import { db } from '~/db/database'
 import { readFile } from '~/db/files'
 import { download, fileName } from '~/utils/download'
 
 /** Every feed of some takes, each to be saved as a file of its own: a copy, the recording stays. */
 const props = defineProps<{ title: string; takes: readonly Take[] }>()
 const problem = ref('')
-const extension = (type: string) => ({ 'video/webm': 'webm', 'audio/webm': 'webm', 'audio/mpeg': 'mp3', 'audio/ogg': 'ogg', 'audio/wav': 'wav', 'audio/flac': 'flac', 'video/quicktime': 'mov', 'video/x-matroska': 'mkv' })[type.split(';')[0] ?? ''] ?? 'mp4'
 /** Picture and sound that were brought in together stand in one file. */
 const files = useLive(async () => {
   const rows = props.takes.flatMap((take, t) => take.feeds.map((feed) => ({ feed, take, number: t + 1 })))
   const each = rows.filter(({ feed }, i) => rows.findIndex((r) => r.feed.fileId === feed.fileId) === i)
   return Promise.all(each.map(async ({ feed, take, number }) => {
     const labels = rows.filter((r) => r.feed.fileId === feed.fileId).map((r) => r.feed.label).join(' and ')
-    return { fileId: feed.fileId, labels, take, number, kind: feed.kind, size: (await readFile(feed.fileId))?.size ?? 0 }
+    return { fileId: feed.fileId, labels, take, number, size: (await readFile(feed.fileId))?.size ?? 0 }
   }))
 }, [() => props.takes.map((t) => t.id + t.state).join(' ')])
 
-async function save(fileId: string, labels: string, kind: string, number: number): Promise<void> {
+async function save(fileId: string, labels: string, number: number): Promise<void> {
   const data = await readFile(fileId)
   problem.value = data ? '' : 'There is nothing of this feed any more.'
   if (!data) return
-  const type = data.type || (kind === 'sound' ? 'audio/mp4' : 'video/mp4')
-  download(`${fileName(props.title)}${props.takes.length > 1 ? `-take-${number}` : ''}-${fileName(labels)}.${extension(type)}`, type, data)
+  // What is not whole yet has no name; the recorder writes MP4.
+  const extension = /\.\w{2,5}$/.exec((await db.files.get(fileId))?.name ?? '')?.[0] ?? '.mp4'
+  download(`${fileName(props.title)}${props.takes.length > 1 ? `-take-${number}` : ''}-${fileName(labels)}${extension}`, data.type, data)
 }
 </script>
 
@@ -35,7 +36,7 @@ async function save(fileId: string, labels: string, kind: string, number: number
     <ul>
       <li v-for="f in files" :key="f.fileId">
         <span><strong>{{ f.labels }}</strong><br /><small class="quiet">{{ takes.length > 1 ? `take ${f.number}, ` : '' }}{{ format(new Date(f.take.startedAt), 'd MMM yyyy, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB</small></span>
-        <el-button size="small" :disabled="f.size === 0" :aria-label="`Save a copy of ${f.labels}${takes.length > 1 ? `, take ${f.number}` : ''}`" @click="save(f.fileId, f.labels, f.kind, f.number)"><Download :size="14" aria-hidden="true" /> Save a copy</el-button>
+        <el-button size="small" :disabled="f.size === 0" :aria-label="`Save a copy of ${f.labels}${takes.length > 1 ? `, take ${f.number}` : ''}`" @click="save(f.fileId, f.labels, f.number)"><Download :size="14" aria-hidden="true" /> Save a copy</el-button>
       </li>
     </ul>
   </section>

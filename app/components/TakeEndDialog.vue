@@ -5,7 +5,7 @@ import { sayDuration } from '#core/time/timecode'
 import { describeLecture } from '~/services/lectures'
 
 /** What becomes of a recording that has just ended: kept, or discarded after being asked twice; described, and copied as files. */
-const props = defineProps<{ lecture: Lecture; takes: readonly Take[]; seconds: number; says: string }>()
+defineProps<{ lecture: Lecture; takes: readonly Take[]; seconds: number; says: string }>()
 const emit = defineEmits<{ keep: []; discard: [] }>()
 
 async function discard(): Promise<void> {
@@ -20,7 +20,7 @@ async function discard(): Promise<void> {
     <p>{{ sayDuration(seconds) }} were recorded{{ takes.length > 1 ? `, in ${takes.length} takes end to end` : '' }}.</p>
     <p v-for="t in takes.filter((x) => x.note)" :key="t.id" class="notice">{{ t.note }}</p>
     <ParticularsForm :lecture="lecture" @change="describeLecture(lecture, $event)" />
-    <FeedFiles :title="props.lecture.title" :takes="takes" class="files" />
+    <FeedFiles :title="lecture.title" :takes="takes" class="files" />
     <template #footer><el-button @click="discard">Discard and start over</el-button><el-button type="primary" @click="emit('keep')">Keep it</el-button></template>
   </el-dialog>
 </template>

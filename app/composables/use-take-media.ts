@@ -121,7 +121,10 @@ export function useTakeMedia() {
     for (const { element } of elements.values()) element.pause()
   }
 
-  watch(() => desk.recording?.takes.map((t) => t.id).join(' '), async () => {
+  watch(() => desk.recording?.takes.map((t) => t.id).join(' '), async (_ids, _before, onCleanup) => {
+    // A further take may come while the files of the others are still being read.
+    let outdated = false
+    onCleanup(() => { outdated = true })
     pause()
     dropUrls()
     const { recording } = desk
@@ -134,7 +137,8 @@ export function useTakeMedia() {
       const url = byFile.get(feed.fileId)
       if (url) found.push({ key: `${url} ${feed.kind}`, feed, url })
     }
-    urls.value = found
+    if (outdated) byFile.forEach((url) => URL.revokeObjectURL(url))
+    else urls.value = found
   }, { immediate: true })
 
   watch(speed, (s) => running().forEach((r) => { r.element.playbackRate = s }))

@@ -8,7 +8,7 @@ import { authorFetch } from '~/utils/author'
 import { reflow } from '#core/captions/reflow'
 import { addDraft, newTrack } from '#core/captions/track'
 import { shownFeeds, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
-import { Word, type CaptionTrack } from '#core/schema/captions'
+import { Word } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
@@ -39,11 +39,6 @@ async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<string> 
     yield* parts.filter(Boolean)
     if (done) return
   }
-}
-
-/** Takes with sound in which there is no cue yet. */
-export function uncaptioned(recording: Recording, track: CaptionTrack | null): PlacedTake[] {
-  return recording.takes.filter((take) => shownFeeds(recording, take.id).some((f) => f.kind === 'sound') && !track?.cues.some((c) => c.from >= take.from && c.from < take.to))
 }
 
 /**

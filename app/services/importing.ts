@@ -20,8 +20,10 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
     if (!found.picture) notes.push(`“${file.name}” has no picture; it is brought in as sound only.`)
     // Browsers write WebM without a length; a copy with an index can be moved about in.
     const data = found.statesDuration ? file : await engine.settle(file, scratch, [])
+    const { type } = found.statesDuration ? found : await engine.probe(data, file.name)
+    const name = found.statesDuration ? file.name : file.name.replace(/(\.[^.]*)?$/, /matroska/.test(type) ? '.mkv' : '.mp4')
     const fileId = newId()
-    await storeFile({ id: fileId, type: data.type || found.type, name: file.name, size: data.size }, data, progress)
+    await storeFile({ id: fileId, type, name, size: data.size }, data, progress)
     const stored = await readFile(fileId)
     if (!stored || stored.size !== data.size) {
       await removeFile(fileId)

@@ -3,13 +3,13 @@ import { db, type ReleaseRow } from '~/db/database'
 import { readTrack } from '#core/captions/track'
 import { editTimeMap, isTidied, readEdit } from '#core/edit/edit'
 import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
-import { joinTakes, recordingState, type Recording } from '#core/record/recording'
+import { joinTakes, recordingState, uncaptioned, type Recording } from '#core/record/recording'
 import { checkpointProblems, readQuestionSet } from '#core/questions/grade'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditDocument } from '#core/schema/edit'
 import type { Lecture, Take } from '#core/schema/lecture'
 import type { QuestionSet } from '#core/schema/questions'
-import { projectInstants } from '#core/time/time-map'
+import { projectInstants, projectRange } from '#core/time/time-map'
 import { newId, nowInstant } from './ids'
 import { removeTake, takesOf } from './takes'
 
@@ -59,14 +59,18 @@ export async function fingerprint(parts: LectureParts): Promise<string> {
 }
 
 export async function lectureFacts(parts: LectureParts, now: string): Promise<LectureFacts> {
-  const { takes, edit, captions, questions, release } = parts
+  const { takes, recording, edit, captions, questions, release } = parts
   const all = questions?.checkpoints ?? []
   const complete = all.filter((c) => checkpointProblems(c).length === 0)
-  const lost = edit ? projectInstants(editTimeMap(edit), complete, (c) => c.at).lost.length : 0
+  const map = edit && editTimeMap(edit)
+  const lost = map ? projectInstants(map, complete, (c) => c.at).lost.length : 0
+  // A take that is taken out whole needs no captions.
+  const bare = recording && map ? uncaptioned(recording, captions?.cues ?? []).filter((take) => projectRange(map, take).visible) : []
   return {
     recording: recordingState(takes),
     tidied: edit !== null && isTidied(edit),
     captions: captions?.state ?? null,
+    uncaptioned: bare.length,
     asked: { complete: complete.length, unfinished: all.length - complete.length, lost },
     place: release?.place ?? null,
     published: !release ? 'no' : release.fingerprint === (await fingerprint(parts)) ? 'current' : 'outdated',

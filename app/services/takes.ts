@@ -87,7 +87,7 @@ async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobCo
   const whole = await engine.settle(chunks, scratch, feed.kind === 'sound' ? clock : [])
   const found = await engine.probe(whole, feed.label)
   const fileId = newId()
-  await storeFile({ id: fileId, type: found.type, name: `${takeId}-${feed.kind}`, size: whole.size }, whole, () => undefined)
+  await storeFile({ id: fileId, type: found.type, name: `${takeId}-${feed.kind}.mp4`, size: whole.size }, whole, () => undefined)
   return { ...kept, fileId, duration: found.duration, width: found.picture?.width ?? 0, height: found.picture?.height ?? 0 }
 }
 

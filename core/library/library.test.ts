@@ -14,7 +14,7 @@ import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { readiness, type LectureFacts } from './readiness'
 
-const facts: LectureFacts = { recording: 'whole', tidied: true, captions: 'on', asked: { complete: 1, unfinished: 0, lost: 0 }, place: { from: '2026-11-01T00:00:00.000Z', until: null }, published: 'current', now: '2026-11-23T00:00:00.000Z' }
+const facts: LectureFacts = { recording: 'whole', tidied: true, captions: 'on', uncaptioned: 0, asked: { complete: 1, unfinished: 0, lost: 0 }, place: { from: '2026-11-01T00:00:00.000Z', until: null }, published: 'current', now: '2026-11-23T00:00:00.000Z' }
 
 describe('readiness', () => {
   it('is complete when everything is', () => {
@@ -30,6 +30,8 @@ describe('readiness', () => {
     [{ captions: null }, 'captioned', 'Draft captions'],
     [{ captions: 'draft' }, 'captioned', 'Check captions'],
     [{ captions: 'checked' }, 'captioned', 'Switch captions on'],
+    [{ uncaptioned: 1 }, 'captioned', 'Caption a take'],
+    [{ captions: null, uncaptioned: 1 }, 'captioned', 'Draft captions'],
     [{ asked: { complete: 0, unfinished: 0, lost: 0 } }, 'asked', 'Ask a question'],
     [{ asked: { complete: 1, unfinished: 1, lost: 0 } }, 'asked', 'Finish a question'],
     [{ asked: { complete: 1, unfinished: 0, lost: 1 } }, 'asked', 'Move a question'],

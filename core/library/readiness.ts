@@ -16,6 +16,8 @@ export interface LectureFacts {
   recording: 'none' | 'recording' | 'settling' | 'whole' | 'broken'
   tidied: boolean
   captions: CaptionState | null
+  /** Takes that have none while others do. */
+  uncaptioned: number
   /** Checkpoints that are complete, and those that are not. */
   asked: { complete: number; unfinished: number; lost: number }
   place: Pick<Place, 'from' | 'until'> | null
@@ -42,7 +44,8 @@ export function readiness(facts: LectureFacts): Readiness {
     }[facts.recording],
     tidied: facts.tidied ? { state: 'done', says: 'Tidied' } : { state: 'none', says: 'Not tidied yet' },
     captioned:
-      facts.captions === 'on' ? { state: 'done', says: 'Captions are on for students' }
+      facts.captions && facts.uncaptioned > 0 ? { state: 'begun', says: facts.uncaptioned === 1 ? 'A take has no captions yet' : `${facts.uncaptioned} takes have no captions yet` }
+      : facts.captions === 'on' ? { state: 'done', says: 'Captions are on for students' }
       : facts.captions === 'checked' ? { state: 'begun', says: 'Captions are checked but not switched on' }
       : facts.captions === 'draft' ? { state: 'begun', says: 'Captions are a draft' }
       : { state: 'none', says: 'No captions yet' },
@@ -68,7 +71,7 @@ function nextStep(facts: LectureFacts, all: Readiness['marks']): Readiness['next
   const verbs: Record<Mark, string> = {
     recorded: facts.recording === 'none' ? 'Record or bring in' : facts.recording === 'broken' ? 'Look at the recording' : 'Wait a moment',
     tidied: 'Tidy',
-    captioned: facts.captions === 'checked' ? 'Switch captions on' : facts.captions === 'draft' ? 'Check captions' : 'Draft captions',
+    captioned: facts.captions && facts.uncaptioned > 0 ? 'Caption a take' : facts.captions === 'checked' ? 'Switch captions on' : facts.captions === 'draft' ? 'Check captions' : 'Draft captions',
     asked: facts.asked.lost > 0 ? 'Move a question' : facts.asked.unfinished > 0 ? 'Finish a question' : 'Ask a question',
     released: facts.published === 'outdated' ? 'Publish again' : facts.place && facts.published === 'current' ? 'Extend its release' : 'Publish',
   }

@@ -30,27 +30,23 @@ const FIRST = 1
 
 export function clockWatch(): ClockWatch {
   const points: ClockPoint[] = []
+  let ended = 0
   let from: number | null = null
   let least: ClockPoint = { at: 0, late: Infinity }
-  let early = false
   return {
     points,
     push(own, clock) {
       from ??= own
       if (clock - own < least.late) least = { at: own, late: clock - own }
-      const length = own - from
-      if (points.length === 0 && !early && length >= FIRST) {
-        early = true
-        points.push(least)
+      if (own - from >= WINDOW) {
+        // The first takes the place of its own beginning.
+        points[ended++] = least
+        from = own
+        least = { at: own, late: Infinity }
         return true
       }
-      if (length < WINDOW) return false
-      // The first window takes the place of its beginning.
-      if (early && points.length === 1) points.length = 0
-      early = false
+      if (points.length > 0 || own - from < FIRST) return false
       points.push(least)
-      from = own
-      least = { at: own, late: Infinity }
       return true
     },
   }

@@ -6,7 +6,7 @@ import { writeScript } from '../render/script'
 import type { Feed, Take } from '../schema/lecture'
 import type { ProposedCut } from '../sound/silence'
 import { joinPeaks, type PeakLevel } from '../sound/peaks'
-import { joinSound, joinTakes, placeAfter, recordingState, shownFeeds, takeAt } from './recording'
+import { joinSound, joinTakes, placeAfter, recordingState, shownFeeds, takeAt, uncaptioned } from './recording'
 
 const feed = (kind: Feed['kind'], change: Partial<Feed> = {}): Feed => ({ kind, label: kind, fileId: `f-${kind}`, offset: 0, duration: 10, width: kind === 'sound' ? 0 : 640, height: kind === 'sound' ? 0 : 480, frameRate: kind === 'sound' ? 0 : 24, ...change })
 const take = (id: string, change: Partial<Take> = {}): Take => ({ id, lectureId: 'l', state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, feeds: [feed('sound'), feed('camera')], pauses: [], note: '', ...change })
@@ -36,6 +36,12 @@ describe('the recording of a lecture', () => {
   it('shows students the first feed of each kind in a take', () => {
     const recording = joinTakes([take('a', { feeds: [feed('camera', { label: 'lectern' }), feed('camera', { label: 'board' }), feed('sound')] })])
     expect(recording && shownFeeds(recording, 'a').map((f) => f.label)).toEqual(['lectern', 'sound'])
+  })
+  it('knows in which of its takes nothing is captioned, as far as there is sound', () => {
+    const without = (...at: number[]) => uncaptioned(two(), at.map((from) => ({ from: recorded(from) }))).map((t) => t.id)
+    expect([without(), without(3), without(10), without(3, 12)]).toEqual([['a', 'b'], ['b'], ['a'], []])
+    const silent = joinTakes([take('a', { feeds: [feed('camera')] })])
+    expect(silent && uncaptioned(silent, [])).toEqual([])
   })
   it('is in the state of the take that still needs something', () => {
     const of = (...states: Take['state'][]) => recordingState(states.map((state) => ({ state })))

@@ -5,6 +5,7 @@
  *
  * Nothing else knows that there are takes: an edit, captions and questions live in the time of the whole.
  */
+import type { Cue } from '../schema/captions'
 import type { Feed, Take, TakeState } from '../schema/lecture'
 import type { SoundAnalysis } from '../sound/analysis'
 import type { ProposedCut } from '../sound/silence'
@@ -65,6 +66,11 @@ export function takeAt(recording: Recording, time: number): PlacedTake {
 export function shownFeeds(recording: Recording, takeId: string): PlacedFeed[] {
   const own = recording.feeds.filter((f) => f.takeId === takeId)
   return own.filter((f, i) => own.findIndex((g) => g.kind === f.kind) === i)
+}
+
+/** Takes with sound in which no cue begins: a further take has none until it is drafted too. */
+export function uncaptioned(recording: Recording, cues: readonly Pick<Cue, 'from'>[]): PlacedTake[] {
+  return recording.takes.filter((take) => shownFeeds(recording, take.id).some((f) => f.kind === 'sound') && !cues.some((c) => c.from >= take.from && c.from < take.to))
 }
 
 /** What a lecture's takes add up to: the one that still needs something is what counts. */
