@@ -73,6 +73,10 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     },
     async click(role, name) {
       const found = await find(role, name)
+      // What cannot be pressed yet is waited for; a press on it would be lost.
+      await page.waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found).catch(() => {
+        throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`)
+      })
       // A styled switch or radio hides its input; a person clicks what is drawn around it.
       const handle = await found.evaluateHandle((e) => {
         let at: Element = e

@@ -7,6 +7,8 @@ import { recorded, type RecordedTime } from '#core/time/units'
 
 /** How far a feed's element may be off the clock before it is set right, s. */
 const DRIFT = 0.12
+/** Elements tell their time in whole microseconds, and so may stand just before what they were placed at, s. */
+const ROUNDING = 0.001
 
 /** A feed that can be played. Several feeds may stand in one file, which then has one address. */
 interface Playable {
@@ -79,28 +81,31 @@ export function useTakeMedia() {
     frame = requestAnimationFrame(follow)
     // Just after a jump to another take its elements may not be there yet; each begins when it comes.
     if (running().length === 0 || !take.value) return
-    const end = take.value.to
+    const { from, to } = take.value
     const master = clock()
-    const t = master ? recorded(master.element.currentTime + master.feed.offset) : end
-    const over = t >= end - 0.02
-    const next = nextKept(desk.map, over ? end : t)
-    if (next === null || (over && end >= desk.map.duration)) {
+    // While it jumps it is not yet where it is heard; another jump would begin it anew.
+    if (master?.element.seeking) return
+    const t = master ? recorded(Math.min(to, Math.max(from, master.element.currentTime + master.feed.offset))) : to
+    const over = t >= to - 0.02
+    const next = nextKept(desk.map, over ? to : t)
+    if (next === null || (over && to >= desk.map.duration)) {
       pause()
-      desk.time = over ? end : t
+      desk.time = over ? to : t
       return
     }
-    if (over || next > t) {
+    if (over || next - t > ROUNDING) {
       seek(next)
       return
     }
-    desk.time = t
+    desk.time = next
     if (now - lastSync <= 400) return
     lastSync = now
     for (const r of running()) {
-      if (r === master) continue
       const due = t - r.feed.offset
-      if (due >= 0 && due < r.feed.duration && Math.abs(r.element.currentTime - due) > DRIFT) r.element.currentTime = due
-      if (r.element.paused && due >= 0 && due < r.feed.duration) void start(r)
+      if (due < 0 || due >= r.feed.duration) continue
+      if (r !== master && Math.abs(r.element.currentTime - due) > DRIFT) r.element.currentTime = due
+      // The browser may pause an element by itself, also the one that leads.
+      if (r.element.paused) void start(r)
     }
   }
 
@@ -121,24 +126,30 @@ export function useTakeMedia() {
     for (const { element } of elements.values()) element.pause()
   }
 
-  watch(() => desk.recording?.takes.map((t) => t.id).join(' '), async (_ids, _before, onCleanup) => {
-    // A further take may come while the files of the others are still being read.
+  // What is read stays while further takes come, so that playing goes on through it.
+  watch(() => (desk.recording ? shownFeeds(desk.recording).map((f) => f.fileId).join(' ') : ''), async (_ids, _before, onCleanup) => {
     let outdated = false
     onCleanup(() => { outdated = true })
-    pause()
-    dropUrls()
     const { recording } = desk
-    if (!recording) return
-    const byFile = new Map<string, string>()
-    const found: Playable[] = []
-    for (const feed of recording.takes.flatMap((t) => shownFeeds(recording, t.id))) {
-      const blob = byFile.has(feed.fileId) ? null : await readFile(feed.fileId)
-      if (blob) byFile.set(feed.fileId, URL.createObjectURL(blob))
-      const url = byFile.get(feed.fileId)
-      if (url) found.push({ key: `${url} ${feed.kind}`, feed, url })
+    const feeds = recording ? shownFeeds(recording) : []
+    const before = new Map(urls.value.map((u) => [u.feed.fileId, u.url]))
+    if (!feeds.some((f) => before.has(f.fileId))) pause()
+    const read = new Map<string, string>()
+    for (const { fileId } of feeds) {
+      if (before.has(fileId) || read.has(fileId)) continue
+      const blob = await readFile(fileId)
+      if (blob) read.set(fileId, URL.createObjectURL(blob))
     }
-    if (outdated) byFile.forEach((url) => URL.revokeObjectURL(url))
-    else urls.value = found
+    if (outdated) {
+      read.forEach((url) => URL.revokeObjectURL(url))
+      return
+    }
+    urls.value = feeds.flatMap((feed) => {
+      const url = before.get(feed.fileId) ?? read.get(feed.fileId)
+      return url ? [{ key: `${url} ${feed.kind}`, feed, url }] : []
+    })
+    const still = new Set(urls.value.map((u) => u.url))
+    before.forEach((url) => { if (!still.has(url)) URL.revokeObjectURL(url) })
   }, { immediate: true })
 
   watch(speed, (s) => running().forEach((r) => { r.element.playbackRate = s }))

@@ -31,7 +31,7 @@ async function renderJob(parts: LectureParts): Promise<RenderJob> {
   const { recording, edit } = parts
   if (!recording || !edit) throw new Error('This lecture has no recording yet.')
   const feeds: RenderJob['feeds'][number][] = []
-  for (const { kind, offset, fileId } of recording.takes.flatMap((t) => shownFeeds(recording, t.id))) {
+  for (const { kind, offset, fileId } of shownFeeds(recording)) {
     const blob = await readFile(fileId)
     if (blob) feeds.push({ kind, offset, blob })
   }

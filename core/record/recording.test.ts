@@ -33,9 +33,16 @@ describe('the recording of a lecture', () => {
   it('knows which take is seen, also before the start and after the end', () => {
     expect([-1, 0, 9.99, 10, 14, 99].map((t) => takeAt(two(), t).id)).toEqual(['a', 'a', 'a', 'b', 'b', 'b'])
   })
+  it('has no gap between takes, where a frame begins a little after or before the end of what was recorded', () => {
+    for (const at of [9.98, 10, 10.02]) {
+      const takes = joinTakes([take('a'), take('b', { at })])?.takes ?? []
+      expect(takes.map((t) => [t.from, t.to])).toEqual([[0, at], [at, at + 10]])
+    }
+  })
   it('shows students the first feed of each kind in a take', () => {
     const recording = joinTakes([take('a', { feeds: [feed('camera', { label: 'lectern' }), feed('camera', { label: 'board' }), feed('sound')] })])
     expect(recording && shownFeeds(recording, 'a').map((f) => f.label)).toEqual(['lectern', 'sound'])
+    expect(shownFeeds(two()).map((f) => `${f.takeId} ${f.kind}`)).toEqual(['a sound', 'a camera', 'b sound', 'b camera'])
   })
   it('knows in which of its takes nothing is captioned, as far as there is sound', () => {
     const without = (...at: number[]) => uncaptioned(two(), at.map((from) => ({ from: recorded(from) }))).map((t) => t.id)

@@ -12,7 +12,10 @@ import type { ProposedCut } from '../sound/silence'
 import { snapToFrame } from '../time/frames'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
 
-/** A take in its lecture; times in s of the lecture's recorded time. */
+/**
+ * A take in its lecture; times in s of the lecture's recorded time. It ends where the next one begins, although what was recorded
+ * may end up to half a frame before or after.
+ */
 export interface PlacedTake extends RecordedRange {
   id: string
   startedAt: string
@@ -39,8 +42,8 @@ export interface Recording {
 export function joinTakes(takes: readonly Take[]): Recording | null {
   const whole = takes.filter((t) => t.state === 'whole').sort((a, b) => (a.at ?? 0) - (b.at ?? 0))
   if (whole.length === 0) return null
-  const placed = whole.map(({ id, startedAt, at = 0, duration, slides }): PlacedTake => ({
-    id, startedAt, from: recorded(at), to: recorded(at + duration),
+  const placed = whole.map(({ id, startedAt, at = 0, duration, slides }, i): PlacedTake => ({
+    id, startedAt, from: recorded(at), to: recorded(whole[i + 1]?.at ?? at + duration),
     slides: slides?.map((s) => ({ ...s, at: recorded(s.at + at) })) ?? null,
   }))
   return {
@@ -62,10 +65,10 @@ export function takeAt(recording: Recording, time: number): PlacedTake {
   return recording.takes.findLast((t) => t.from <= time) ?? (recording.takes[0] as PlacedTake)
 }
 
-/** The feeds of a take that students can see and hear: the first of each kind. */
-export function shownFeeds(recording: Recording, takeId: string): PlacedFeed[] {
-  const own = recording.feeds.filter((f) => f.takeId === takeId)
-  return own.filter((f, i) => own.findIndex((g) => g.kind === f.kind) === i)
+/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. */
+export function shownFeeds(recording: Recording, takeId?: string): PlacedFeed[] {
+  const own = recording.feeds.filter((f) => takeId === undefined || f.takeId === takeId)
+  return own.filter((f, i) => own.findIndex((g) => g.takeId === f.takeId && g.kind === f.kind) === i)
 }
 
 /** Takes with sound in which no cue begins: a further take has none until it is drafted too. */
