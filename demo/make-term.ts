@@ -39,7 +39,7 @@ function corrected(name: string, state: CaptionState): CaptionTrack {
   return { ...track, state, cues: reflow(sure, () => `cue-${++n}`) }
 }
 
-interface Planned { id: string; course: string; week: number; title: string; description?: string; media?: string; edit?: (e: EditDocument) => EditDocument; captions?: (name: string) => CaptionTrack; ask?: Omit<Question, 'id'>; release?: { from: string; until: string | null } }
+interface Planned { id: string; course: string; week: number; title: string; description?: string; folder?: string; media?: string; edit?: (e: EditDocument) => EditDocument; captions?: (name: string) => CaptionTrack; ask?: Omit<Question, 'id'>; release?: { from: string; until: string | null } }
 interface Question { id: string; at: number; prompt: string; choices: string[]; right: number; hint: string; why: string }
 
 function question(q: Question): Checkpoint {
@@ -66,8 +66,8 @@ const plan: Planned[] = [
   { id: 'crystals', course: 'ps115', week: 1, title: 'Snow crystals', description: 'Why six sides, and why so many forms.', media: 'crystals', edit: trimmed(33), captions: (n) => corrected(n, 'on'), release: { from: '2026-10-26T08:00:00.000Z', until: '2027-01-31T22:00:00.000Z' },
     ask: { at: 23.6, prompt: 'Near which temperature do the large stars form?', choices: ['−2 °C', '−5 °C', '−15 °C'], right: 2, hint: 'It is the coldest of the three.', why: 'Around −15 °C and in moist air the arms grow fastest, which gives stars.' } },
   { id: 'layers', course: 'ps115', week: 3, title: 'Layers and weak layers', media: 'layers' },
-  { id: 'avalanche', course: 'ps115', week: 6, title: 'Reading a slope' },
-  { id: 'drilling', course: 'ps340', week: 2, title: 'Drilling an ice core', media: 'drilling', edit: trimmed(31.2), captions: (n) => corrected(n, 'on'), release: { from: '2026-11-30T08:00:00.000Z', until: null },
+  { id: 'avalanche', course: 'ps115', week: 6, title: 'Reading a slope', folder: 'Fieldwork/Slopes' },
+  { id: 'drilling', course: 'ps340', week: 2, title: 'Drilling an ice core', folder: 'Fieldwork', media: 'drilling', edit: trimmed(31.2), captions: (n) => corrected(n, 'on'), release: { from: '2026-11-30T08:00:00.000Z', until: null },
     ask: { at: 30.4, prompt: 'Is the air in the bubbles older or younger than the ice around it?', choices: ['Older', 'Younger', 'Exactly as old'], right: 1, hint: 'The bubbles close long after the snow has fallen.', why: 'Air moves freely through the firn until the pores close; the ice around it is older by then.' } },
   { id: 'isotopes', course: 'ps340', week: 4, title: 'Oxygen isotopes', media: 'isotopes', captions: (n) => corrected(n, 'on'),
     edit: (e) => apply(trimmed(28.7)(e), { do: 'remove', id: 'aside', from: recorded(11.2), to: recorded(14.4) }),
@@ -81,7 +81,7 @@ const lectures = plan.map((p) => {
   const started = `2026-${p.week <= 1 ? '10-28' : `11-${String(4 + 7 * (p.week - 2)).padStart(2, '0')}`}T09:15:00.000Z`
   const questions: QuestionSet | undefined = p.ask && { format: 'thaw-questions', version: 1, title: p.title, checkpoints: [question({ id: `q-${p.id}`, ...p.ask })] }
   return {
-    lecture: { id: p.id, courseId: p.course, week: p.week, title: p.title, description: p.description ?? '', createdAt: '2026-10-20T08:00:00.000Z' },
+    lecture: { id: p.id, courseId: p.course, week: p.week, title: p.title, description: p.description ?? '', ...(p.folder && { folder: p.folder }), createdAt: '2026-10-20T08:00:00.000Z' },
     ...(feeds && { take: { duration, startedAt: started, feeds }, edit: (p.edit ?? ((e: EditDocument) => e))(newEdit(recorded(duration), 15)) }),
     ...(p.media && p.captions && { captions: p.captions(p.media) }),
     ...(questions && { questions }),

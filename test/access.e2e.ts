@@ -62,6 +62,13 @@ describe('axe finds nothing serious on', () => {
     await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
   })
+  test('the particulars', async () => {
+    await who.go(`${origin}/lecture/glacier`)
+    await who.click('button', 'Particulars')
+    await who.find('combobox', 'Folder')
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    expect(await violations(who.page)).toEqual([])
+  })
   test('the player, also while it asks', async () => {
     const frame = await openAsStudent('place-glacier', 's01')
     await frame.waitForSelector('.transcript li')

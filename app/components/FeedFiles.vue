@@ -44,5 +44,5 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
 
 <style scoped>
 h3 { margin: 0 0 4px; font-size: 16px; }
-ul { list-style: none; margin: 0; padding: 0; max-height: 200px; overflow: auto; } li { display: flex; justify-content: space-between; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; }
+ul { list-style: none; margin: 0; padding: 0; max-height: 168px; overflow: auto; } li { display: flex; justify-content: space-between; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; }
 </style>

@@ -1,5 +1,7 @@
 <script setup lang="ts">
 import { useObjectUrl } from '@vueuse/core'
+import { Folder } from 'lucide-vue-next'
+import { sayFolder } from '#core/library/folders'
 import { formatTimecode } from '#core/time/timecode'
 import type { BoardCard } from '~/services/lectures'
 
@@ -17,6 +19,7 @@ const to = computed(() => {
   <NuxtLink :to="to" class="card surface" :class="{ planned: card.duration === null }">
     <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span>
     <span class="title">{{ card.lecture.title }}</span>
+    <span v-if="card.lecture.folder" class="folder quiet"><Folder :size="13" aria-hidden="true" /><span class="unseen">In the folder </span>{{ sayFolder(card.lecture.folder) }}</span>
     <ReadinessMarks :readiness="card.readiness" />
     <span class="next" :class="{ all: !card.readiness.next }">{{ card.readiness.next?.says ?? 'All done' }}</span>
   </NuxtLink>
@@ -30,6 +33,7 @@ const to = computed(() => {
 .still .mono { background: rgb(30 42 47 / 82%); color: #fff; padding: 0 6px; border-radius: 4px; margin: 4px; font-size: 12px; }
 .planned .still { display: none; }
 .title { font-weight: 600; line-height: 1.22; font-size: 15px; }
+.folder { font-size: 13px; line-height: 1.2; } .folder svg { vertical-align: -2px; margin-right: 4px; }
 .next { font-size: 14px; line-height: 1.3; color: var(--marigold-ink); } .next.all { color: var(--moss-ink); }
 @media (prefers-reduced-motion: reduce) { .card { transition: none; } }
 </style>

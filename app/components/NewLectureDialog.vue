@@ -1,13 +1,14 @@
 <script setup lang="ts">
 import { format } from 'date-fns'
 import { Film, Video } from 'lucide-vue-next'
+import { sayWhere } from '#core/library/folders'
 import type { Course } from '#core/schema/lecture'
 import { createLecture, deleteLecture } from '~/services/lectures'
 import { bringIn } from '~/services/importing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { ElMessage } from 'element-plus'
 
-const props = defineProps<{ courses: Course[]; start: { courseId: string; week: number } }>()
+const props = defineProps<{ courses: Course[]; start: { courseId: string; week: number; folder: string } }>()
 const emit = defineEmits<{ close: [] }>()
 const jobs = useJobs()
 const title = ref('')
@@ -16,12 +17,14 @@ const week = ref(props.start.week)
 const over = ref(false)
 const busy = ref('')
 const problem = ref('')
+/** The one it was begun in, as long as it stays in its course. */
+const folder = computed(() => (courseId.value === props.start.courseId ? props.start.folder : ''))
 const course = computed(() => props.courses.find((c) => c.id === courseId.value))
-const where = computed(() => `“${finalTitle.value}” goes to ${course.value?.code ?? ''} ${course.value?.title ?? ''}, week ${week.value}.`)
+const where = computed(() => course.value && `“${finalTitle.value}” goes to ${sayWhere(course.value, { week: week.value, folder: folder.value })}.`)
 const finalTitle = computed(() => title.value.trim() || `Lecture of ${format(new Date(), 'd MMMM yyyy, HH:mm')}`)
 
 async function record(): Promise<void> {
-  const id = await createLecture(courseId.value, week.value, finalTitle.value)
+  const id = await createLecture(courseId.value, week.value, finalTitle.value, folder.value)
   emit('close')
   await navigateTo(`/record?lecture=${id}`)
 }
@@ -32,7 +35,7 @@ async function take(files: FileList | null | undefined): Promise<void> {
   const [file] = files ?? []
   if (!file || busy.value) return
   busy.value = file.name
-  const id = await createLecture(courseId.value, week.value, title.value.trim() || file.name.replace(/\.[^.]+$/, ''))
+  const id = await createLecture(courseId.value, week.value, title.value.trim() || file.name.replace(/\.[^.]+$/, ''), folder.value)
   try {
     const note = await bringIn(file, id, jobs)
     if (note) ElMessage({ type: 'warning', duration: 8000, showClose: true, message: note })

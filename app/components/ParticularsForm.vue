@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { foldersOf, readFolder, sayWhere } from '#core/library/folders'
 import type { Lecture } from '#core/schema/lecture'
 import { db } from '~/db/database'
 import type { Particulars } from '~/services/lectures'
@@ -17,21 +18,31 @@ function rename(): void {
 }
 const courses = useLive(() => db.courses.toArray())
 const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
-/** A week that the new course does not have becomes its last. */
+const others = useLive(() => db.lectures.where('id').notEqual(props.lecture.id).toArray())
+const folders = computed(() => foldersOf(others.value ?? [], props.lecture.courseId))
+const folder = ref(props.lecture.folder ?? '')
+watch(() => props.lecture.folder, (f) => { folder.value = f ?? '' })
+function putInto(typed: string): void {
+  folder.value = readFolder(typed, folders.value)
+  emit('change', { folder: folder.value })
+}
+/** A week that the new course does not have becomes its last, and a folder that it does not have the course itself. */
 function goTo(courseId: string): void {
   const weeks = courses.value?.find((c) => c.id === courseId)?.weeks ?? 60
-  emit('change', { courseId, week: Math.min(weeks, props.lecture.week) })
+  emit('change', { courseId, week: Math.min(weeks, props.lecture.week), folder: foldersOf(others.value ?? [], courseId).includes(folder.value) ? folder.value : '' })
 }
 </script>
 
 <template>
   <div class="grid">
     <label for="particulars-title">Title</label><el-input id="particulars-title" v-model="title" maxlength="300" @change="rename" />
-    <label for="particulars-text">Description</label><el-input id="particulars-text" v-model="description" type="textarea" :rows="3" maxlength="5000" placeholder="What students find it by" @input="emit('change', { description })" />
+    <label for="particulars-text">Description</label><el-input id="particulars-text" v-model="description" type="textarea" :rows="2" maxlength="5000" placeholder="What students find it by" @input="emit('change', { description })" />
     <label for="particulars-keywords">Keywords</label><el-input id="particulars-keywords" v-model="keywords" maxlength="300" placeholder="separated by commas" @change="emit('change', { keywords: keywords.trim() })" />
     <label for="particulars-course">Course</label><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`" /></el-select>
     <label for="particulars-week">Week</label><el-input-number id="particulars-week" :model-value="lecture.week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" @update:model-value="emit('change', { week: Number($event ?? 1) })" />
-    <p class="where">“{{ lecture.title }}” goes to {{ course?.code }} {{ course?.title }}, week {{ lecture.week }}.</p>
+    <label for="particulars-folder">Folder</label><el-input id="particulars-folder" v-model="folder" list="particulars-folders" maxlength="300" placeholder="none; or a name, or names between slashes" @change="putInto" />
+    <datalist id="particulars-folders"><option v-for="f in folders" :key="f" :value="f" /></datalist>
+    <p v-if="course" class="where">“{{ lecture.title }}” goes to {{ sayWhere(course, lecture) }}.</p>
   </div>
 </template>
 

@@ -1,6 +1,8 @@
 <script setup lang="ts">
 import { addWeeks, differenceInCalendarWeeks, format, parseISO } from 'date-fns'
+import { foldersOf, isInside, sayFolder } from '#core/library/folders'
 import { Plus } from 'lucide-vue-next'
+import type { Course } from '#core/schema/lecture'
 import { db } from '~/db/database'
 import { loadBoard, type BoardCard } from '~/services/lectures'
 
@@ -11,16 +13,28 @@ const weeks = computed(() => Math.max(1, ...(courses.value ?? []).map((c) => c.w
 const begins = computed(() => courses.value?.[0]?.startsOn)
 const thisWeek = computed(() => (begins.value ? differenceInCalendarWeeks(new Date(), parseISO(begins.value), { weekStartsOn: 1 }) + 1 : 0))
 const weekDate = (week: number) => (begins.value ? format(addWeeks(parseISO(begins.value), week - 1), 'd MMM') : '')
+const folders = computed(() => (courses.value ?? []).flatMap((course) => foldersOf((board.value ?? []).map((c) => c.lecture), course.id).map((folder) => ({ key: `${course.id} ${folder}`, course, folder }))))
+const ALL = 'all'
+const chosen = ref(ALL)
+/** The chosen folder, as long as something is in it. */
+const only = computed(() => folders.value.find((f) => f.key === chosen.value))
+watch(only, (now) => { if (!now) chosen.value = ALL })
+const rows = computed(() => (only.value ? [only.value.course] : (courses.value ?? [])))
 const cards = computed(() => {
   const map = new Map<string, BoardCard[]>()
   for (const card of board.value ?? []) {
+    if (only.value && !isInside(card.lecture.folder ?? '', only.value.folder)) continue
     const key = `${card.lecture.courseId} ${card.lecture.week}`
     map.set(key, [...(map.get(key) ?? []), card])
   }
   return map
 })
 const todo = computed(() => (board.value ?? []).filter((c) => c.duration !== null && c.readiness.next).length)
-const adding = ref<{ courseId: string; week: number } | null>(null)
+const adding = ref<{ courseId: string; week: number; folder: string } | null>(null)
+/** Where a folder is shown by itself, a new lecture goes into it, and so is seen. */
+function add(course: Course | undefined, week: number): void {
+  adding.value = { courseId: course?.id ?? '', week, folder: only.value?.folder ?? '' }
+}
 </script>
 
 <template>
@@ -30,7 +44,12 @@ const adding = ref<{ courseId: string; week: number } | null>(null)
         <h1>The term</h1>
         <p class="quiet">{{ todo === 0 ? 'Nothing waits for you.' : todo === 1 ? 'One recorded lecture waits for you.' : `${todo} recorded lectures wait for you.` }} Each card says what comes next.</p>
       </div>
-      <el-button type="primary" size="large" @click="adding = { courseId: courses?.[0]?.id ?? '', week: Math.min(weeks, Math.max(1, thisWeek)) }"><Plus :size="18" aria-hidden="true" /> New lecture</el-button>
+      <span class="grow" />
+      <el-select v-if="folders.length" v-model="chosen" aria-label="Folder" class="folders" size="large">
+        <el-option :value="ALL" label="All folders" />
+        <el-option v-for="f in folders" :key="f.key" :value="f.key" :label="`${f.course.code} ${sayFolder(f.folder)}`" />
+      </el-select>
+      <el-button type="primary" size="large" @click="add(rows[0], Math.min(weeks, Math.max(1, thisWeek)))"><Plus :size="18" aria-hidden="true" /> New lecture</el-button>
     </div>
     <div class="board surface" role="region" aria-label="Term board" tabindex="0">
       <table>
@@ -41,12 +60,12 @@ const adding = ref<{ courseId: string; week: number } | null>(null)
           </tr>
         </thead>
         <tbody>
-          <tr v-for="course in courses" :key="course.id">
+          <tr v-for="course in rows" :key="course.id">
             <th scope="row" class="course"><span class="mono">{{ course.code }}</span><br />{{ course.title }}</th>
             <td v-for="w in weeks" :key="w" :class="{ now: w === thisWeek }">
               <div class="cell">
                 <LectureCard v-for="card in cards.get(`${course.id} ${w}`)" :key="card.lecture.id" :card="card" />
-                <button v-if="w <= course.weeks" type="button" class="add" :aria-label="`New lecture in ${course.code}, week ${w}`" @click="adding = { courseId: course.id, week: w }"><Plus :size="16" aria-hidden="true" /></button>
+                <button v-if="w <= course.weeks" type="button" class="add" :aria-label="`New lecture in ${course.code}, week ${w}`" @click="add(course, w)"><Plus :size="16" aria-hidden="true" /></button>
               </div>
             </td>
           </tr>
@@ -59,7 +78,7 @@ const adding = ref<{ courseId: string; week: number } | null>(null)
 
 <style scoped>
 .page { padding: 22px 24px 32px; }
-.top { display: flex; justify-content: space-between; align-items: start; gap: 20px; margin-bottom: 12px; }
+.top { display: flex; align-items: start; gap: 12px; margin-bottom: 12px; } .grow { flex: 1; } .folders { width: 210px; }
 .board { overflow: auto; }
 table { border-collapse: collapse; min-width: 100%; }
 th, td { border-bottom: 1px solid var(--hairline); border-right: 1px solid var(--hairline); vertical-align: top; text-align: left; }

@@ -2,6 +2,7 @@
 import { ElMessage } from 'element-plus'
 import { formatDistanceToNow } from 'date-fns'
 import { Bookmark, PictureInPicture2 } from 'lucide-vue-next'
+import { sayWhere } from '#core/library/folders'
 import { adviceOn, hoursThatFit, isHall, kindOf, missingFrames, perHour, sumPerHour } from '#core/record/inputs'
 import type { InputSource, Setup } from '#core/schema/setup'
 import type { Take } from '#core/schema/lecture'
@@ -158,7 +159,7 @@ async function bringBack(take: Take): Promise<void> {
     </section>
     <aside>
       <h1>{{ where.lecture.title }}</h1>
-      <p class="quiet">Goes to {{ where.course.code }} {{ where.course.title }}, week {{ where.lecture.week }}. <el-button link @click="particulars = true">Particulars</el-button></p>
+      <p class="quiet">Goes to {{ sayWhere(where.course, where.lecture) }}. <el-button link @click="particulars = true">Particulars</el-button></p>
       <p v-if="where.taken" class="notice">{{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">the desk</NuxtLink> shows both as one.</p>
       <div class="scroll">
         <SetupMenu v-show="!locked" :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pausing: rolls ? 'rolls' : 'stops' })" @load="load" />

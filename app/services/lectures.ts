@@ -99,9 +99,9 @@ export async function loadBoard(): Promise<BoardCard[]> {
   )
 }
 
-export async function createLecture(courseId: string, week: number, title: string): Promise<string> {
+export async function createLecture(courseId: string, week: number, title: string, folder = ''): Promise<string> {
   const id = newId()
-  await db.lectures.put({ id, courseId, week, title, description: '', createdAt: nowInstant() })
+  await db.lectures.put({ id, courseId, week, title, description: '', folder, createdAt: nowInstant() })
   return id
 }
 
@@ -117,7 +117,7 @@ export async function storeEdit(lectureId: string, next: EditDocument, change: (
 }
 
 /** What a person says about a lecture. */
-export type Particulars = Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week'>
+export type Particulars = Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder'>
 
 /** Changes a lecture's particulars and gives it back as it is then. */
 export async function describeLecture(lecture: Lecture, changes: Partial<Particulars>): Promise<Lecture> {

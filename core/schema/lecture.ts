@@ -25,6 +25,8 @@ export const Lecture = Type.Object(
     description: Prose(),
     /** Words that search finds it by, separated by commas. */
     keywords: Type.Optional(Line()),
+    /** In its course, as `core/library/folders.ts` writes it; absent or empty for the course itself. */
+    folder: Type.Optional(Line()),
     createdAt: Instant,
   },
   closed,

@@ -4,6 +4,7 @@ import { frameLength } from '#core/time/frames'
 import { lectureFacts } from '~/services/lectures'
 import { nowInstant } from '~/services/ids'
 import { analyseNow } from '~/services/takes'
+import { sayWhere } from '#core/library/folders'
 import { readiness as readinessOf, type Readiness } from '#core/library/readiness'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
@@ -95,7 +96,7 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
     <header class="head">
       <div class="name">
         <input class="title" :value="desk.lecture.title" aria-label="Title" maxlength="300" @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })" @keydown.stop />
-        <span class="quiet">{{ desk.course?.code }} {{ desk.course?.title }}, week {{ desk.lecture.week }}</span> <el-button link @click="particulars = true">Particulars</el-button> <NuxtLink :to="`/record?lecture=${id}`" class="more">{{ desk.takes.length ? 'Record a further take' : 'Record it' }}</NuxtLink>
+        <div class="whereabouts"><span v-if="desk.course" class="quiet" :title="sayWhere(desk.course, desk.lecture)">{{ sayWhere(desk.course, desk.lecture) }}</span><el-button link @click="particulars = true">Particulars</el-button><NuxtLink :to="`/record?lecture=${id}`" class="more">{{ desk.takes.length ? 'Record a further take' : 'Record it' }}</NuxtLink></div>
       </div>
       <nav aria-label="Steps">
         <NuxtLink v-for="s in steps" :key="s.key" :to="{ query: { step: s.key } }" replace :class="[readiness?.marks[s.key].state, { here: s.key === step }]" :aria-current="s.key === step ? 'step' : undefined" :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`" :title="readiness?.marks[s.key].says">
@@ -125,7 +126,8 @@ onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 .note { grid-column: 1 / -1; grid-row: 2; margin: 0; }
 .left { grid-row: 3; } .right { grid-row: 3; padding: 14px 16px; overflow: auto; min-height: 0; } .foot { grid-column: 1 / -1; grid-row: 4; }
 .name { flex: 1; min-width: 0; } .name .quiet { font-size: 14px; }
-.more { font-size: 14px; margin-left: 8px; }
+.whereabouts { display: flex; align-items: baseline; gap: 8px; white-space: nowrap; } .whereabouts .quiet { overflow: hidden; text-overflow: ellipsis; }
+.more { font-size: 14px; }
 .title { display: block; width: 100%; font: 560 25px/1.2 var(--title); color: var(--ink); background: transparent; border: 1px solid transparent; border-radius: 6px; padding: 1px 5px; margin-left: -6px; text-overflow: ellipsis; }
 .title:hover { border-color: var(--hairline); } .title:focus { background: var(--paper); border-color: var(--tarn); }
 nav { display: flex; gap: 4px; } nav a { display: flex; align-items: center; gap: 6px; text-decoration: none; color: var(--ink); padding: 6px 12px; border-radius: var(--control-radius); }
