@@ -246,7 +246,12 @@ describe('publishing', () => {
   test('a lecture is described, and deleted with all that belongs to it', async () => {
     await who.click('button', 'Particulars')
     await who.type('Description', 'Deformation and <sliding>')
-    await who.click('button', 'Done')
+    // What is typed last is kept, also when Escape closes the dialog.
+    await who.page.focus('#particulars-folder')
+    await who.page.keyboard.type('Valleys')
+    await who.page.keyboard.press('Escape')
+    await who.see('week 3, folder Valleys')
+    await who.page.waitForSelector('.el-overlay', { hidden: true })
     await who.click('button', 'Particulars')
     expect(await who.page.$eval('#particulars-text', (t) => (t as HTMLTextAreaElement).value)).toBe('Deformation and <sliding>')
     await who.click('button', 'Delete this lecture')
