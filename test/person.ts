@@ -36,6 +36,8 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
   // A page that has crashed never answers; with its browser closed, whatever waits for it fails at once.
   page.on('error', (error) => {
     errors.push(`The page crashed: ${error.message}`)
+    // Said at once: the test that runs fails by whatever it was waiting for.
+    console.error(`The page crashed on ${page.url()}: ${error.message}`)
     void browser.close()
   })
   page.setDefaultTimeout(30_000)
@@ -45,9 +47,9 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       const found = await page.waitForSelector(`::-p-aria([name="${quote(name)}"][role="${role}"])`, { timeout })
       if (!found) throw new Error('gone')
       return found
-    } catch {
-      const text = await page.evaluate(() => document.body.innerText.slice(0, 1500))
-      throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`)
+    } catch (cause) {
+      const text = await page.evaluate(() => document.body.innerText.slice(0, 1500)).catch((error: unknown) => `nothing (${String(error)}) ${errors.join(' ')}`)
+      throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`, { cause })
     }
   }
   return {
