@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { median } from 'd3-array'
 import { afterAll, expect, inject, onTestFinished, test } from 'vitest'
 import { apart } from './claps'
-import { person } from './person'
+import { person, unlessSilent } from './person'
 import { stored, storedFile } from './stored'
 
 const FASTER = 1.002
@@ -20,8 +20,7 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 interface StoredFeed { kind: string; fileId: string; offset: number; clock?: { at: number; late: number }[] }
 interface StoredTake { lectureId: string; state: string; feeds: StoredFeed[] }
 
-// It measures real time: a machine that is taken away for a moment shifts what the simulated hall plays. A fault of ours is there each time.
-test('claps are seen and heard together, from the first to the last', { retry: 1 }, async () => {
+test('claps are seen and heard together, from the first to the last', unlessSilent, async () => {
   const who = await person()
   onTestFinished(() => who.leave())
   await who.page.evaluateOnNewDocument((faster) => {
@@ -69,9 +68,9 @@ test('claps are seen and heard together, from the first to the last', { retry: 1
   // As the feeds came in they drift apart by 2 ms a second, and that is what was noticed.
   const [first, last] = [clock[0]!, clock.at(-1)!]
   expect(last.at - first.at).toBeGreaterThan(35)
-  const noticed = (last.late - first.late) / (last.at - first.at)
-  expect(noticed).toBeGreaterThan(0.5 * (FASTER - 1))
-  expect(noticed).toBeLessThan(1.5 * (FASTER - 1))
+  // One busy moment makes one point late; the median slope between any two is none the worse for it (Theil–Sen).
+  const slopes = clock.flatMap((a, i) => clock.slice(i + 1).map((b) => (b.late - a.late) / (b.at - a.at)))
+  expect(median(slopes)).toBeCloseTo(FASTER - 1, 3)
   expect((await takeOf())?.feeds.some((f) => f.clock)).toBe(false)
   for (const ms of kept) expect(Math.abs(ms)).toBeLessThanOrEqual(40)
   expect(who.errors).toEqual([])

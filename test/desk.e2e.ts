@@ -209,15 +209,9 @@ describe('publishing', () => {
     expect(who.errors).toEqual([])
   })
   test('a lecture goes to another course, and there to a folder, which the term then shows by itself', async () => {
-    const choose = async (list: string, option: string) => {
-      await who.click('combobox', list)
-      // The list unfolds.
-      await new Promise((resolve) => setTimeout(resolve, 500))
-      await who.click('option', option)
-    }
     await who.go(`${origin}/lecture/flow?step=tidied`)
     await who.click('button', 'Particulars')
-    await choose('Course', 'PS 340 Ice Cores and Past Climate')
+    await who.choose('Course', 'PS 340 Ice Cores and Past Climate')
     await who.see('“How ice flows” goes to PS 340 Ice Cores and Past Climate, week 3.')
     await who.type('Folder', 'fieldwork /  Valleys', 'combobox')
     await who.see('“How ice flows” goes to PS 340 Ice Cores and Past Climate, week 3, folder Fieldwork › Valleys.')
@@ -225,11 +219,11 @@ describe('publishing', () => {
     await who.see('week 3, folder Fieldwork › Valleys')
     await who.page.$eval('header nav a', (e) => (e as HTMLElement).click())
     await who.see('The term')
-    await choose('Folder', 'PS 340 Fieldwork')
+    await who.choose('Folder', 'PS 340 Fieldwork')
     await who.page.waitForFunction(() => !document.body.innerText.includes('Reading Snow'))
     await who.see('Drilling an ice core')
     await who.notSee('Oxygen isotopes')
-    await choose('Folder', 'PS 340 Fieldwork › Valleys')
+    await who.choose('Folder', 'PS 340 Fieldwork › Valleys')
     await who.page.waitForFunction(() => !document.body.innerText.includes('Drilling an ice core'))
     await who.click('button', 'New lecture in PS 340, week 4')
     await who.see('goes to PS 340 Ice Cores and Past Climate, week 4, folder Fieldwork › Valleys.')
@@ -238,7 +232,7 @@ describe('publishing', () => {
     await (await who.page.waitForSelector('a[href^="/lecture/flow"]'))?.click()
     // A folder that the new course does not have is left behind.
     await who.click('button', 'Particulars')
-    await choose('Course', 'PS 201 Glaciers and Meltwater')
+    await who.choose('Course', 'PS 201 Glaciers and Meltwater')
     await who.see('“How ice flows” goes to PS 201 Glaciers and Meltwater, week 3.')
     await who.click('button', 'Done')
     expect(who.errors).toEqual([])

@@ -14,6 +14,8 @@ export interface Person {
   recordFor(seconds: number): Promise<void>
   find(role: string, name: string, timeout?: number): Promise<ElementHandle<Element>>
   click(role: string, name: string): Promise<void>
+  /** Unfolds a list and takes something from it. */
+  choose(list: string, option: string): Promise<void>
   /** Replaces what stands in a field. */
   type(name: string, text: string, role?: string): Promise<void>
   leave(): Promise<void>
@@ -52,8 +54,29 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`, { cause })
     }
   }
+  const click = async (role: string, name: string) => {
+    const found = await find(role, name)
+    // What cannot be pressed yet is waited for; a press on it would be lost.
+    await page.waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found).catch((cause: unknown) => {
+      throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`, { cause })
+    })
+    // A styled switch or radio hides its input; a person clicks what is drawn around it.
+    const handle = await found.evaluateHandle((e) => {
+      let at: Element = e
+      while (at.getBoundingClientRect().width < 6 && at.parentElement) at = at.parentElement
+      at.scrollIntoView({ block: 'center' })
+      return at
+    })
+    await handle.click()
+  }
   return {
-    browser, page, errors, find,
+    browser, page, errors, find, click,
+    async choose(list, option) {
+      await click('combobox', list)
+      // The list unfolds.
+      await new Promise((resolve) => setTimeout(resolve, 500))
+      await click('option', option)
+    },
     async go(url) {
       await page.goto(url, { waitUntil: 'load' })
     },
@@ -72,21 +95,6 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
         const shown = document.querySelector('[role=timer] .mono')?.textContent ?? ''
         return shown !== '' && shown.split(':').reduce((sum, part) => 60 * sum + Number(part), 0) >= least
       }, { timeout: 90_000, polling: 200 }, seconds)
-    },
-    async click(role, name) {
-      const found = await find(role, name)
-      // What cannot be pressed yet is waited for; a press on it would be lost.
-      await page.waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found).catch(() => {
-        throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`)
-      })
-      // A styled switch or radio hides its input; a person clicks what is drawn around it.
-      const handle = await found.evaluateHandle((e) => {
-        let at: Element = e
-        while (at.getBoundingClientRect().width < 6 && at.parentElement) at = at.parentElement
-        at.scrollIntoView({ block: 'center' })
-        return at
-      })
-      await handle.click()
     },
     async type(name, text, role = 'textbox') {
       const field = await find(role, name)
