@@ -123,7 +123,7 @@ watch([nowId, opened], async () => {
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
       <el-button :type="track ? 'default' : 'primary'" :loading="!!job" :disabled="!desk.recording" @click="draft(false)">{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button>
-      <el-button v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)">Draft the further take</el-button>
+      <el-button v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)">Draft the further take{{ further.length > 1 ? 's' : '' }}</el-button>
       <label class="file el-button"><input type="file" class="unseen" accept=".vtt,.srt,text/vtt" @change="read" />Read a file</label>
       <el-button v-if="track" @click="write('vtt')">WebVTT</el-button><el-button v-if="track" @click="write('srt')">SRT</el-button>
       <el-button @click="add">Add a cue here</el-button>

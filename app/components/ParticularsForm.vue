@@ -49,4 +49,6 @@ function goTo(courseId: string): void {
 <style scoped>
 .grid { display: grid; grid-template-columns: 110px minmax(0, 1fr); gap: 10px; align-items: start; } label { color: var(--quiet); font-size: 14px; padding-top: 7px; }
 .where { grid-column: 2; margin: 0; }
+/* The browser's own arrow of a list of suggestions hangs below the line of text. */
+:deep(input::-webkit-calendar-picker-indicator) { position: relative; top: -7px; opacity: 0.6; }
 </style>
