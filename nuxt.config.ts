@@ -1,4 +1,5 @@
 import { rooms } from './scripts/rooms.mjs'
+import { workerUrls } from './scripts/worker-urls.mjs'
 
 export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
@@ -18,7 +19,7 @@ export default defineNuxtConfig({
     },
   },
   nitro: { compressPublicAssets: { gzip: true } },
-  vite: { worker: { format: 'es' }, build: { chunkSizeWarningLimit: 1500 } },
+  vite: { worker: { format: 'es', plugins: () => [workerUrls] }, build: { chunkSizeWarningLimit: 1500 } },
   typescript: {
     strict: true,
     tsConfig: { compilerOptions: { noUncheckedIndexedAccess: true, lib: ['ESNext', 'DOM', 'DOM.Iterable', 'DOM.AsyncIterable'] } },
