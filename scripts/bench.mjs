@@ -10,10 +10,11 @@ import { analysis } from './bench/analysis.mjs'
 import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
 import { growth } from './bench/growth.mjs'
+import { hall } from './bench/hall.mjs'
 import { overlaid } from './bench/overlaid.mjs'
 import { record } from './bench/record.mjs'
 
-const rows = { cut, composed, overlaid, analysis, growth, record }
+const rows = { cut, composed, overlaid, analysis, growth, record, hall }
 
 const program = new Command('npm run bench --')
   .description('Measures the engine side by side with ffmpeg. Inputs are made first and kept for the next run.')

@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { median } from 'd3-array'
 import { afterAll, expect, inject, onTestFinished, test } from 'vitest'
-import { apart } from './claps'
+import { apart } from '../scripts/bench/claps.mjs'
 import { person, unlessSilent } from './person'
 import { stored, storedFile } from './stored'
 

@@ -95,7 +95,10 @@ test('pictures stand along the line, and finer ones come when one zooms', async 
   await who.page.waitForFunction((old) => {
     const seen = [...document.querySelectorAll('.lane.pictures img')].map((i) => (i as HTMLImageElement).src)
     return new Set(seen).size > 0.8 * seen.length && seen.some((url) => !old.includes(url))
-  }, { polling: 200 }, [...before])
+  }, { polling: 200 }, [...before]).catch(async (cause: unknown) => {
+    const seen = await shown()
+    throw new Error(`Of ${seen.length} pictures ${new Set(seen).size} differ and ${seen.filter((url) => !before.has(url)).length} are new. ${who.errors.join(' ')}`, { cause })
+  })
 })
 
 test('says what was measured, and is told how to treat it', async () => {

@@ -2,7 +2,7 @@
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-vue-next'
 import { layoutAt } from '#core/edit/edit'
 import { arrange } from '#core/picture/layout'
-import type { PlacedFeed } from '#core/record/recording'
+import { shownFeeds, type PlacedFeed } from '#core/record/recording'
 import { recordingFrame } from '#core/render/script'
 import { strokesAt } from '#core/picture/strokes'
 import { cueAt } from '#core/captions/lookup'
@@ -25,7 +25,7 @@ const sizes = computed(() => {
   return { screen: of('screen'), camera: of('camera') }
 })
 const layout = computed(() => {
-  const frame = desk.state && desk.recording && recordingFrame(desk.recording.feeds, desk.state)
+  const frame = desk.state && desk.recording && recordingFrame(shownFeeds(desk.recording), desk.state)
   return desk.state && frame ? { frame, placed: arrange(layoutAt(desk.state, desk.time), sizes.value, frame) } : null
 })
 const isInset = computed(() => desk.state !== null && layoutAt(desk.state, desk.time) === 'inset' && layout.value?.placed.length === 2)

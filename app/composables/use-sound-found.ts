@@ -28,8 +28,7 @@ export function useSoundFound(recording: () => Recording | null) {
     }),
     /** Leaves what was proposed as it is, for good. */
     async leave({ takeId, own }: PlacedProposal): Promise<void> {
-      const row = rows.value?.get(takeId)
-      if (row) await db.analyses.update(takeId, { left: [...(row.left ?? []), own] })
+      await db.analyses.where('takeId').equals(takeId).modify((row) => { row.left = [...(row.left ?? []), own] })
     },
   }
 }

@@ -10,6 +10,8 @@ import type { Engine } from '#media/worker'
 
 /** Finer pictures kept at most; they are made again when they are wanted again. */
 const KEPT = 400
+/** How far a picture may be from its instant, in steps: half of one, and a little as frames are where they are. */
+const NEAR = 0.6
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
@@ -19,6 +21,7 @@ const byTime = bisector((s: { at: number }) => s.at)
 export function useStills(recording: () => Recording | null) {
   const takes = () => recording()?.takes ?? []
   const ids = () => takes().map((t) => t.id).join(' ')
+  const feedIds = () => { const now = recording(); return now ? shownFeeds(now).map((f) => f.fileId).join(' ') : '' }
   const rows = useLive(async () => {
     const found = await Promise.all(takes().map(async (take) => (await db.stills.where('takeId').equals(take.id).sortBy('at')).map((still) => ({ ...still, at: still.at + take.from }))))
     return found.flat()
@@ -42,13 +45,16 @@ export function useStills(recording: () => Recording | null) {
   let worker: Worker | null = null
   let engine: Remote<Engine> | null = null
   let busy = false
+  /** Instants that pictures were made for, s, the latest last: where frames are further apart, no finer ones come of trying again. */
+  let tried: number[] = []
   const end = () => {
     engine?.[releaseProxy]()
     worker?.terminate()
     worker = engine = null
     finer.value = []
+    tried = []
   }
-  watch(ids, end)
+  watch(feedIds, end)
   onScopeDispose(() => {
     end()
     dropUrls()
@@ -57,13 +63,15 @@ export function useStills(recording: () => Recording | null) {
   const nearest = (at: number): Thumbnail | undefined => thumbnails.value[byTime.center(thumbnails.value, at)]
 
   let wanted: readonly number[] | null = null
-  /** Makes pictures at about these instants (s, in order) where the nearest one is further away than the next instant. */
+  /** Makes pictures at about these instants (s, in order) where neighbours would share one. */
   async function make(times: readonly number[]): Promise<void> {
-    const [first, second] = times
     const now = recording()
-    if (!now || first === undefined || second === undefined) return
-    const step = second - first
-    if (!times.some((t) => Math.abs((nearest(t)?.at ?? Infinity) - t) > step)) return
+    // Where something is taken out neighbours are further apart; the others tell how close pictures must be.
+    const step = Math.min(...times.slice(1).map((t, i) => t - (times[i] as number)).filter((s) => s > 0))
+    if (!now || step === Infinity) return
+    const near = (at: number, t: number) => Math.abs(at - t) <= NEAR * step
+    if (times.every((t) => near(nearest(t)?.at ?? Infinity, t) || tried.some((at) => near(at, t)))) return
+    tried = [...tried, ...times].slice(-KEPT)
     for (const take of now.takes) await makeIn(now, take, times.filter((t) => t >= take.from && t < take.to), step)
   }
   async function makeIn(now: Recording, take: PlacedTake, times: readonly number[], step: number): Promise<void> {
@@ -76,7 +84,7 @@ export function useStills(recording: () => Recording | null) {
     worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
     engine ??= wrap<Engine>(worker)
     const made: Thumbnail[] = []
-    await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length + 1, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
+    await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
     finer.value = [...finer.value, ...made].slice(-KEPT)
   }
   /** One after the other; of what is wanted while some are being made, only the latest counts. */

@@ -8,7 +8,7 @@ import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
 import { appendChunk } from '~/db/files'
 import { createLecture, deleteLecture, fingerprint, lectureFacts, loadBoard, loadCheckedParts, loadParts, storeEdit, type LectureParts } from './lectures'
-import { editFrameRate } from './takes'
+import { editFrameRate, showFeed } from './takes'
 
 const NOW = '2026-11-23T10:00:00.000Z'
 let id = ''
@@ -68,6 +68,16 @@ describe('a lecture on the board', () => {
     const captions = newTrack({ cues: [{ id: 'c', from: recorded(1), to: recorded(2), text: 'x' }] }, 'person')
     expect(await fingerprint({ ...(await parts()), captions })).toBe(before)
     expect(await fingerprint({ ...(await parts()), captions: setState(captions, 'on') })).not.toBe(before)
+  })
+
+  it('has another fingerprint once students are to hear another microphone, and the first again when that is heard again', async () => {
+    const take = (await db.takes.get('t1'))!
+    await db.takes.update('t1', { feeds: [...take.feeds, { ...take.feeds[0]!, fileId: 'f2' }] })
+    const before = await fingerprint(await parts())
+    await showFeed('t1', { kind: 'sound', fileId: 'f2' })
+    expect(await fingerprint(await parts())).not.toBe(before)
+    await showFeed('t1', { kind: 'sound', fileId: 'f1' })
+    expect(await fingerprint(await parts())).toBe(before)
   })
 
   it('takes everything of its own with it when deleted, and nothing of another', async () => {

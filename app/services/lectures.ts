@@ -3,7 +3,7 @@ import { db, type ReleaseRow } from '~/db/database'
 import { readTrack } from '#core/captions/track'
 import { editTimeMap, isTidied, readEdit } from '#core/edit/edit'
 import { readiness, type LectureFacts, type Readiness } from '#core/library/readiness'
-import { joinTakes, recordingState, uncaptioned, type Recording } from '#core/record/recording'
+import { joinTakes, recordingState, shownFeeds, uncaptioned, type Recording } from '#core/record/recording'
 import { checkpointProblems, readQuestionSet } from '#core/questions/grade'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditDocument } from '#core/schema/edit'
@@ -53,7 +53,7 @@ export async function loadCheckedParts(lectureId: string): Promise<LectureParts 
 /** SHA-256 over what a publication is made from; the same desk gives the same fingerprint. */
 export async function fingerprint(parts: LectureParts): Promise<string> {
   const { lecture, edit, captions, questions, recording } = parts
-  const what = [lecture.title, lecture.description, recording?.takes.map((t) => t.id).join(' '), edit && edit.commands.slice(0, edit.applied), captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null, questions]
+  const what = [lecture.title, lecture.description, recording && shownFeeds(recording).map((f) => f.fileId).join(' '), edit && edit.commands.slice(0, edit.applied), captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null, questions]
   const digest = await crypto.subtle.digest('SHA-256', new TextEncoder().encode(JSON.stringify(what)))
   return Array.from(new Uint8Array(digest), (b) => b.toString(16).padStart(2, '0')).join('')
 }

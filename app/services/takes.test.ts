@@ -2,9 +2,9 @@ import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { db } from '~/db/database'
 import { apply, editState } from '#core/edit/edit'
-import type { Take } from '#core/schema/lecture'
+import type { Feed, Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
-import { analyseNow, discardedTakes, discardTake, placeTake, RECORDING, recoverTakes, takesOf } from './takes'
+import { analyseNow, discardedTakes, discardTake, placeTake, RECORDING, recoverTakes, showFeed, takesOf } from './takes'
 
 const take = (id: string, more: Partial<Take> = {}): Take => ({
   id, lectureId: `of-${id}`, state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, pauses: [], note: '',
@@ -103,5 +103,42 @@ describe('a further take', () => {
     await place(of('a'))
     expect((await db.takes.get('a'))?.at).toBeUndefined()
     expect((await edit()).duration).toBe(10)
+  })
+})
+
+describe('of several feeds alike', () => {
+  const feed = (kind: Feed['kind'], fileId: string): Feed => ({ kind, label: fileId, fileId, offset: 0, duration: 10, width: 0, height: 0, frameRate: 0 })
+  const found = { takeId: 'a', sound: {} as never, left: [1], thumbnails: true, slides: [0, 4] }
+  const choose = async (kind: Feed['kind'], fileId: string, kinds = [feed('screen', 'deck'), feed('sound', 'lectern'), feed('sound', 'hall'), feed('screen', 'bench')]) => {
+    await db.takes.put(take('a', { feeds: kinds }))
+    await db.analyses.put(found)
+    await db.peaks.put({ takeId: 'a', levels: [] })
+    await db.stills.put({ takeId: 'a', kind: 'slide', at: 0, image: new Blob() })
+    await db.posters.put({ lectureId: 'of-a', image: new Blob() })
+    await showFeed('a', { kind, fileId })
+    return { feeds: (await db.takes.get('a'))?.feeds.map((f) => f.fileId), known: await db.analyses.get('a'), peaks: await db.peaks.count(), stills: await db.stills.count(), posters: await db.posters.count() }
+  }
+  it('another microphone is heard, and only the sound is looked through again', async () => {
+    const after = await choose('sound', 'hall')
+    expect(after).toMatchObject({ feeds: ['deck', 'hall', 'lectern', 'bench'], peaks: 0, stills: 1, posters: 1 })
+    expect(after.known).toEqual({ takeId: 'a', thumbnails: true, slides: [0, 4] })
+  })
+  it('another screen is seen, and only the pictures are looked through again', async () => {
+    const after = await choose('screen', 'bench')
+    expect(after).toMatchObject({ feeds: ['bench', 'lectern', 'hall', 'deck'], peaks: 1, stills: 0, posters: 0 })
+    expect(after.known).toEqual({ takeId: 'a', sound: {}, left: [1] })
+  })
+  it('another camera is looked through only where no screen was', async () => {
+    expect((await choose('camera', 'side', [feed('screen', 'deck'), feed('camera', 'front'), feed('camera', 'side')])).known).toEqual(found)
+    expect((await choose('camera', 'side', [feed('camera', 'front'), feed('camera', 'side')])).known).toEqual({ takeId: 'a', sound: {}, left: [1] })
+  })
+  it('the one that is seen stays as it is', async () => {
+    expect(await choose('sound', 'lectern')).toMatchObject({ known: found, peaks: 1, stills: 1 })
+  })
+  it('none is changed while the take is looked through, nor for one that is not there', async () => {
+    await db.jobs.put({ id: 'j', lectureId: 'of-a', kind: 'analyse', state: 'running', progress: 0, says: '', startedAt: '2026-11-23T09:00:00Z' })
+    await expect(choose('sound', 'hall')).rejects.toThrow('still being looked through')
+    expect((await db.takes.get('a'))?.feeds[1]?.fileId).toBe('lectern')
+    await expect(showFeed('a', { kind: 'sound', fileId: 'nowhere' })).rejects.toThrow('not there any more')
   })
 })

@@ -144,8 +144,9 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
   const take = await db.takes.get(takeId)
   if (!take) return
   await jobs.start('analyse', take.lectureId, 'Drawing the waveform', async ({ engine, progress }) => {
-    const known = (await db.analyses.get(takeId)) ?? { takeId }
-    const keep = async (found: Partial<AnalysisRow>) => void (await db.analyses.put(Object.assign(known, found)))
+    const known: AnalysisRow = (await db.analyses.get(takeId)) ?? { takeId }
+    // Added to what is there: meanwhile a person may have decided on proposals.
+    const keep = (found: Partial<AnalysisRow>) => db.transaction('rw', db.analyses, async () => void (await db.analyses.put({ ...(await db.analyses.get(takeId)), ...found, takeId })))
     const screen = take.feeds.find((f) => f.kind === 'screen')
     const picture = screen ?? take.feeds.find((f) => f.kind === 'camera')
     const pictureFile = picture && (await readFile(picture.fileId))
@@ -180,6 +181,34 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
     await keep({})
     progress(1, 'Looked through')
   }, { awaited })
+}
+
+/**
+ * Lets students see (or hear) this feed of a whole take instead of the one of its kind that they do now. What was found out about that
+ * one is dropped, and the take has to be looked through again; the edit and the captions stay, as all feeds of a take share its time.
+ * @throws {Error} with a sentence when that cannot be done now
+ */
+export async function showFeed(takeId: string, { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Promise<void> {
+  await db.transaction('rw', [db.takes, db.jobs, db.peaks, db.analyses, db.stills, db.posters], async () => {
+    const take = await db.takes.get(takeId)
+    const first = take?.feeds.findIndex((f) => f.kind === kind) ?? -1
+    const chosen = take?.feeds.findIndex((f) => f.kind === kind && f.fileId === fileId) ?? -1
+    if (take?.state !== 'whole' || chosen < 0) throw new Error('This feed is not there any more.')
+    if (chosen === first) return
+    const looking = await db.jobs.where('lectureId').equals(take.lectureId).and((j) => j.kind === 'analyse' && j.state === 'running').count()
+    if (looking) throw new Error('The recording is still being looked through. Choose when that is done; nothing was changed.')
+    const feeds = take.feeds.with(first, take.feeds[chosen] as Feed).with(chosen, take.feeds[first] as Feed)
+    await db.takes.update(takeId, { feeds })
+    const { sound, left, thumbnails, slides, ...known } = (await db.analyses.get(takeId)) ?? { takeId }
+    if (kind === 'sound') {
+      await db.peaks.delete(takeId)
+      await db.analyses.put({ ...known, thumbnails, slides })
+    } else if (kind === 'screen' || !take.feeds.some((f) => f.kind === 'screen')) {
+      await db.stills.where('takeId').equals(takeId).delete()
+      await db.analyses.put({ ...known, sound, left })
+      if (!take.at) await db.posters.delete(take.lectureId)
+    }
+  })
 }
 
 /** Whether something of a take is still to be looked through. */

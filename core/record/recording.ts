@@ -65,7 +65,7 @@ export function takeAt(recording: Recording, time: number): PlacedTake {
   return recording.takes.findLast((t) => t.from <= time) ?? (recording.takes[0] as PlacedTake)
 }
 
-/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. */
+/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. Another one is let be seen by changing places with it. */
 export function shownFeeds(recording: Recording, takeId?: string): PlacedFeed[] {
   const own = recording.feeds.filter((f) => takeId === undefined || f.takeId === takeId)
   return own.filter((f, i) => own.findIndex((g) => g.takeId === f.takeId && g.kind === f.kind) === i)
