@@ -77,14 +77,19 @@ export function useStills(recording: () => Recording | null) {
   async function makeIn(now: Recording, take: PlacedTake, times: readonly number[], step: number): Promise<void> {
     const feeds = shownFeeds(now, take.id)
     const feed = feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
-    const [first] = times
-    const last = times.at(-1)
-    const file = feed && first !== undefined && (await readFile(feed.fileId))
-    if (!file || last === undefined) return
+    const file = feed && times.length > 0 && (await readFile(feed.fileId))
+    if (!file) return
     worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
     engine ??= wrap<Engine>(worker)
     const made: Thumbnail[] = []
-    await engine.thumbnails(file, Math.max(0, first - feed.offset), Math.min(feed.duration, last + step - feed.offset), times.length, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))
+    const keep = proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image }))
+    // Each run of neighbours by itself: nothing is made for what is taken out between two of them.
+    const starts = times.flatMap((t, i) => (i === 0 || t - (times[i - 1] as number) > 1.5 * step ? [i] : []))
+    for (const [i, start] of starts.entries()) {
+      const run = times.slice(start, starts[i + 1])
+      const [from, to] = [run[0] as number, run.at(-1) as number]
+      await engine.thumbnails(file, Math.max(0, from - feed.offset), Math.min(feed.duration, to + step - feed.offset), run.length, keep)
+    }
     finer.value = [...finer.value, ...made].slice(-KEPT)
   }
   /** One after the other; of what is wanted while some are being made, only the latest counts. */
