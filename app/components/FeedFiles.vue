@@ -4,7 +4,7 @@ import { format } from 'date-fns'
 import type { Feed, Take } from '#core/schema/lecture'
 import { db } from '~/db/database'
 import { readFile } from '~/db/files'
-import { analyseTake, showFeed } from '~/services/takes'
+import { showFeed } from '~/services/takes'
 import { useJobs } from '~/stores/jobs'
 import { download, fileName } from '~/utils/download'
 
@@ -26,15 +26,7 @@ const files = useLive(async () => {
 const which = (number: number) => (props.takes.length > 1 ? `, take ${number}` : '')
 
 async function choose(take: Take, feed: Feed): Promise<void> {
-  try {
-    problem.value = ''
-    await showFeed(take.id, feed)
-  } catch (error) {
-    problem.value = error instanceof Error ? error.message : String(error)
-    return
-  }
-  // What goes wrong with looking it through stands in its job's row.
-  void analyseTake(take.id, jobs, true).catch(() => undefined)
+  problem.value = await showFeed(take.id, feed, jobs).then(() => '', (error: unknown) => (error instanceof Error ? error.message : String(error)))
 }
 
 async function save(fileId: string, labels: string, number: number): Promise<void> {
@@ -53,7 +45,7 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <ul>
       <li v-for="f in files" :key="f.fileId">
-        <span><strong>{{ f.labels }}</strong><br /><small class="quiet">{{ takes.length > 1 ? `take ${f.number}, ` : '' }}{{ format(new Date(f.take.startedAt), 'd MMM yyyy, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB</small></span>
+        <span><strong>{{ f.labels }}</strong><br /><small class="quiet">{{ format(new Date(f.take.startedAt), 'd MMM yyyy, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB{{ which(f.number) }}</small></span>
         <el-radio v-if="f.shown" class="shown" :model-value="f.shown" :value="f.fileId" :name="`${f.take.id} ${f.feed.kind}`" @change="choose(f.take, f.feed)">Students {{ f.feed.kind === 'sound' ? 'hear' : 'see' }} this<span class="unseen">: {{ f.labels }}{{ which(f.number) }}</span></el-radio>
         <el-button size="small" :disabled="f.size === 0" :aria-label="`Save a copy of ${f.labels}${which(f.number)}`" @click="save(f.fileId, f.labels, f.number)"><Download :size="14" aria-hidden="true" /> Save a copy</el-button>
       </li>
@@ -63,5 +55,5 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
 
 <style scoped>
 h3 { margin: 0 0 4px; font-size: 16px; }
-ul { list-style: none; margin: 0; padding: 0; max-height: 168px; overflow: auto; } li { display: flex; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; } li > span { flex: 1; } .shown { margin: 0; }
+ul { list-style: none; margin: 0; padding: 0; max-height: 200px; overflow: auto; } li { display: flex; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; } li > span { flex: 1; } .shown { margin: 0; }
 </style>

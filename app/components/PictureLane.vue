@@ -19,7 +19,7 @@ const strip = computed(() => places.value.flatMap(({ x, width, at }) => {
   const still = nearest(at)
   return still ? [{ x, width, url: urlOf(still.image) }] : []
 }))
-watch(places, (p) => refine(p.map((t) => t.at)), { immediate: true })
+watch(places, (p) => refine(p.map((t) => t.at), TILE / props.axis.pixelsPerSecond), { immediate: true })
 // Where the deck itself said what it showed, that is better known than what can be seen.
 const index = computed(() => {
   const seen = slides.value.map((s, i) => ({ at: recorded(s.at), title: `Slide ${i + 1}` }))

@@ -4,14 +4,13 @@ import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef, watch } from 'vue'
 import { db, type StillRow } from '~/db/database'
 import { readFile } from '~/db/files'
-import { shownFeeds, type PlacedTake, type Recording } from '#core/record/recording'
+import { missingPictures } from '#core/picture/strip'
+import { pictureOf, shownFeeds, type PlacedTake, type Recording } from '#core/record/recording'
 import type { Thumbnail } from '#media/analyse/picture'
 import type { Engine } from '#media/worker'
 
 /** Finer pictures kept at most; they are made again when they are wanted again. */
 const KEPT = 400
-/** How far a picture may be from its instant, in steps: half of one, and a little as frames are where they are. */
-const NEAR = 0.6
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
@@ -20,12 +19,14 @@ const byTime = bisector((s: { at: number }) => s.at)
  */
 export function useStills(recording: () => Recording | null) {
   const takes = () => recording()?.takes ?? []
-  const ids = () => takes().map((t) => t.id).join(' ')
-  const feedIds = () => { const now = recording(); return now ? shownFeeds(now).map((f) => f.fileId).join(' ') : '' }
+  const feeds = computed(() => {
+    const now = recording()
+    return now ? shownFeeds(now) : []
+  })
   const rows = useLive(async () => {
     const found = await Promise.all(takes().map(async (take) => (await db.stills.where('takeId').equals(take.id).sortBy('at')).map((still) => ({ ...still, at: still.at + take.from }))))
     return found.flat()
-  }, [ids])
+  }, [() => takes().map((t) => t.id).join(' ')])
   const of = (kind: StillRow['kind']) => rows.value?.filter((r) => r.kind === kind) ?? []
   const finer = shallowRef<Thumbnail[]>([])
   const thumbnails = computed(() => [...of('thumbnail'), ...finer.value].sort((a, b) => a.at - b.at))
@@ -42,19 +43,24 @@ export function useStills(recording: () => Recording | null) {
   }
   watch(rows, dropUrls, { flush: 'sync' })
 
-  let worker: Worker | null = null
-  let engine: Remote<Engine> | null = null
+  interface Wanted { times: readonly number[]; step: number }
+  let latest: Wanted | null = null
+  let wanted: Wanted | null = null
   let busy = false
   /** Instants that pictures were made for, s, the latest last: where frames are further apart, no finer ones come of trying again. */
   let tried: number[] = []
+  let worker: Worker | null = null
+  let engine: Remote<Engine> | null = null
+  /** Lets go of what a worker that is ended will never answer. */
+  let letGo = () => undefined as void
   const end = () => {
     engine?.[releaseProxy]()
     worker?.terminate()
     worker = engine = null
+    letGo()
     finer.value = []
     tried = []
   }
-  watch(feedIds, end)
   onScopeDispose(() => {
     end()
     dropUrls()
@@ -62,43 +68,33 @@ export function useStills(recording: () => Recording | null) {
 
   const nearest = (at: number): Thumbnail | undefined => thumbnails.value[byTime.center(thumbnails.value, at)]
 
-  let wanted: readonly number[] | null = null
-  /** Makes pictures at about these instants (s, in order) where neighbours would share one. */
-  async function make(times: readonly number[]): Promise<void> {
-    const now = recording()
-    // Where something is taken out neighbours are further apart; the others tell how close pictures must be.
-    const step = Math.min(...times.slice(1).map((t, i) => t - (times[i] as number)).filter((s) => s > 0))
-    if (!now || step === Infinity) return
-    const near = (at: number, t: number) => Math.abs(at - t) <= NEAR * step
-    if (times.every((t) => near(nearest(t)?.at ?? Infinity, t) || tried.some((at) => near(at, t)))) return
-    tried = [...tried, ...times].slice(-KEPT)
-    for (const take of now.takes) await makeIn(now, take, times.filter((t) => t >= take.from && t < take.to), step)
+  async function make({ times, step }: Wanted): Promise<void> {
+    const missing = missingPictures(times, step, [...thumbnails.value.map((s) => s.at), ...tried])
+    tried = [...tried, ...missing].slice(-KEPT)
+    for (const take of takes()) await makeIn(take, missing.filter((t) => t >= take.from && t < take.to), step)
   }
-  async function makeIn(now: Recording, take: PlacedTake, times: readonly number[], step: number): Promise<void> {
-    const feeds = shownFeeds(now, take.id)
-    const feed = feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
-    const file = feed && times.length > 0 && (await readFile(feed.fileId))
+  async function makeIn(take: PlacedTake, times: readonly number[], step: number): Promise<void> {
+    const feed = times.length > 0 && pictureOf(feeds.value.filter((f) => f.takeId === take.id))
+    const file = feed && (await readFile(feed.fileId))
     if (!file) return
     worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
     engine ??= wrap<Engine>(worker)
+    const asked = engine
     const made: Thumbnail[] = []
-    const keep = proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image }))
-    // Each run of neighbours by itself: nothing is made for what is taken out between two of them.
-    const starts = times.flatMap((t, i) => (i === 0 || t - (times[i - 1] as number) > 1.5 * step ? [i] : []))
-    for (const [i, start] of starts.entries()) {
-      const run = times.slice(start, starts[i + 1])
-      const [from, to] = [run[0] as number, run.at(-1) as number]
-      await engine.thumbnails(file, Math.max(0, from - feed.offset), Math.min(feed.duration, to + step - feed.offset), run.length, keep)
-    }
-    finer.value = [...finer.value, ...made].slice(-KEPT)
+    const ended = new Promise<void>((resolve) => (letGo = resolve))
+    await Promise.race([ended, asked.thumbnails(file, times.map((t) => t - feed.offset), step / 2, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))])
+    if (engine === asked) finer.value = [...finer.value, ...made].slice(-KEPT)
   }
-  /** One after the other; of what is wanted while some are being made, only the latest counts. */
-  const refine = useDebounceFn(async (times: readonly number[]) => {
-    wanted = times
+  /**
+   * Makes pictures for these instants (s, in order), `step` s apart where nothing is taken out between them. One after the other; of
+   * what is wanted while some are being made, only the latest counts.
+   */
+  const refine = useDebounceFn(async (times: readonly number[], step: number) => {
+    latest = wanted = { times, step }
     if (busy) return
     busy = true
     try {
-      for (let next: readonly number[] | null = wanted; next; next = wanted) {
+      for (let next: Wanted | null = wanted; next; next = wanted) {
         wanted = null
         await make(next)
       }
@@ -106,6 +102,11 @@ export function useStills(recording: () => Recording | null) {
       busy = false
     }
   }, 300)
+  // A further take has come, or another feed of one is shown.
+  watch(() => feeds.value.map((f) => f.fileId).join(' '), () => {
+    end()
+    if (latest) void refine(latest.times, latest.step)
+  })
 
   return { slides: computed(() => of('slide')), nearest, urlOf, refine }
 }

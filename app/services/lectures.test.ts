@@ -73,10 +73,11 @@ describe('a lecture on the board', () => {
   it('has another fingerprint once students are to hear another microphone, and the first again when that is heard again', async () => {
     const take = (await db.takes.get('t1'))!
     await db.takes.update('t1', { feeds: [...take.feeds, { ...take.feeds[0]!, fileId: 'f2' }] })
+    const jobs = { start: () => Promise.resolve() } as unknown as Parameters<typeof showFeed>[2]
     const before = await fingerprint(await parts())
-    await showFeed('t1', { kind: 'sound', fileId: 'f2' })
+    await showFeed('t1', { kind: 'sound', fileId: 'f2' }, jobs)
     expect(await fingerprint(await parts())).not.toBe(before)
-    await showFeed('t1', { kind: 'sound', fileId: 'f1' })
+    await showFeed('t1', { kind: 'sound', fileId: 'f1' }, jobs)
     expect(await fingerprint(await parts())).toBe(before)
   })
 

@@ -1,10 +1,11 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
 import { db } from '~/db/database'
+import { storeFile } from '~/db/files'
 import { apply, editState } from '#core/edit/edit'
 import type { Feed, Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
-import { analyseNow, discardedTakes, discardTake, placeTake, RECORDING, recoverTakes, showFeed, takesOf } from './takes'
+import { analyseNow, analyseTake, discardedTakes, discardTake, placeTake, RECORDING, recoverTakes, showFeed, takesOf } from './takes'
 
 const take = (id: string, more: Partial<Take> = {}): Take => ({
   id, lectureId: `of-${id}`, state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, pauses: [], note: '',
@@ -84,6 +85,22 @@ describe('takes that nobody has looked through', () => {
   })
 })
 
+describe('a take that is looked through', () => {
+  it('keeps what a person decides meanwhile', async () => {
+    const camera = { kind: 'camera', label: 'Camera', fileId: 'film', offset: 0, duration: 10, width: 64, height: 36, frameRate: 25 } as const
+    await db.takes.put(take('a', { feeds: [camera, { ...camera, kind: 'sound' }] }))
+    await storeFile({ id: 'film', type: 'video/mp4', name: 'film.mp4', size: 1 }, new Blob(['x']), () => undefined)
+    const engine = {
+      poster: () => Promise.resolve(new Blob()),
+      analyseSound: () => Promise.resolve({ peaks: [], silences: [], clipping: [], proposals: [{ from: 2, to: 4, reason: 'pause', says: 'A pause.' }] }),
+      thumbnails: () => db.analyses.update('a', { left: [2] }),
+    }
+    const start = (_: string, _lecture: string, _says: string, run: (context: object) => Promise<void>) => run({ engine, progress: () => undefined })
+    await analyseTake('a', { start } as unknown as Parameters<typeof analyseTake>[1])
+    expect(await db.analyses.get('a')).toMatchObject({ left: [2], thumbnails: true, sound: { proposals: [{ from: 2 }] } })
+  })
+})
+
 describe('a further take', () => {
   const place = (t: Take) => db.transaction('rw', db.takes, db.edits, () => placeTake(t))
   const edit = async () => (await db.edits.get('l'))!.edit
@@ -115,30 +132,36 @@ describe('of several feeds alike', () => {
     await db.peaks.put({ takeId: 'a', levels: [] })
     await db.stills.put({ takeId: 'a', kind: 'slide', at: 0, image: new Blob() })
     await db.posters.put({ lectureId: 'of-a', image: new Blob() })
-    await showFeed('a', { kind, fileId })
-    return { feeds: (await db.takes.get('a'))?.feeds.map((f) => f.fileId), known: await db.analyses.get('a'), peaks: await db.peaks.count(), stills: await db.stills.count(), posters: await db.posters.count() }
+    const some = jobs()
+    await showFeed('a', { kind, fileId }, some)
+    // What follows a choice begins after it.
+    await new Promise((resolve) => setTimeout(resolve, 50))
+    return { started: some.started, feeds: (await db.takes.get('a'))?.feeds.map((f) => f.fileId), known: await db.analyses.get('a'), peaks: await db.peaks.count(), stills: await db.stills.count(), posters: await db.posters.count() }
   }
   it('another microphone is heard, and only the sound is looked through again', async () => {
     const after = await choose('sound', 'hall')
-    expect(after).toMatchObject({ feeds: ['deck', 'hall', 'lectern', 'bench'], peaks: 0, stills: 1, posters: 1 })
+    expect(after).toMatchObject({ started: ['of-a'], feeds: ['deck', 'hall', 'lectern', 'bench'], peaks: 0, stills: 1, posters: 1 })
     expect(after.known).toEqual({ takeId: 'a', thumbnails: true, slides: [0, 4] })
   })
   it('another screen is seen, and only the pictures are looked through again', async () => {
     const after = await choose('screen', 'bench')
-    expect(after).toMatchObject({ feeds: ['bench', 'lectern', 'hall', 'deck'], peaks: 1, stills: 0, posters: 0 })
+    expect(after).toMatchObject({ started: ['of-a'], feeds: ['bench', 'lectern', 'hall', 'deck'], peaks: 1, stills: 0, posters: 0 })
     expect(after.known).toEqual({ takeId: 'a', sound: {}, left: [1] })
   })
   it('another camera is looked through only where no screen was', async () => {
-    expect((await choose('camera', 'side', [feed('screen', 'deck'), feed('camera', 'front'), feed('camera', 'side')])).known).toEqual(found)
-    expect((await choose('camera', 'side', [feed('camera', 'front'), feed('camera', 'side')])).known).toEqual({ takeId: 'a', sound: {}, left: [1] })
+    const cameras = [feed('camera', 'front'), feed('camera', 'side')]
+    expect(await choose('camera', 'side', [feed('screen', 'deck'), ...cameras])).toMatchObject({ started: [], known: found, stills: 1 })
+    const after = await choose('camera', 'side', cameras)
+    expect(after).toMatchObject({ started: ['of-a'], stills: 0 })
+    expect(after.known).toEqual({ takeId: 'a', sound: {}, left: [1] })
   })
   it('the one that is seen stays as it is', async () => {
-    expect(await choose('sound', 'lectern')).toMatchObject({ known: found, peaks: 1, stills: 1 })
+    expect(await choose('sound', 'lectern')).toMatchObject({ started: [], known: found, peaks: 1, stills: 1 })
   })
   it('none is changed while the take is looked through, nor for one that is not there', async () => {
     await db.jobs.put({ id: 'j', lectureId: 'of-a', kind: 'analyse', state: 'running', progress: 0, says: '', startedAt: '2026-11-23T09:00:00Z' })
     await expect(choose('sound', 'hall')).rejects.toThrow('still being looked through')
     expect((await db.takes.get('a'))?.feeds[1]?.fileId).toBe('lectern')
-    await expect(showFeed('a', { kind: 'sound', fileId: 'nowhere' })).rejects.toThrow('not there any more')
+    await expect(showFeed('a', { kind: 'sound', fileId: 'nowhere' }, jobs())).rejects.toThrow('not there any more')
   })
 })

@@ -1,10 +1,11 @@
 /** A take from its first chunk to a whole, analysed recording; also what a crash left behind. */
 import { proxy } from 'comlink'
+import { range } from 'd3-array'
 import { db, type AnalysisRow } from '~/db/database'
 import { readFile, removeFile, storeFile } from '~/db/files'
 import type { Feed, Take } from '#core/schema/lecture'
 import { apply, lengthen, newEdit } from '#core/edit/edit'
-import { joinTakes, placeAfter } from '#core/record/recording'
+import { joinTakes, letShow, pictureOf, placeAfter } from '#core/record/recording'
 import type { PeakLevel } from '#core/sound/peaks'
 import { sayDuration } from '#core/time/timecode'
 import { recorded, type RecordedRange } from '#core/time/units'
@@ -148,7 +149,7 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
     // Added to what is there: meanwhile a person may have decided on proposals.
     const keep = (found: Partial<AnalysisRow>) => db.transaction('rw', db.analyses, async () => void (await db.analyses.put({ ...(await db.analyses.get(takeId)), ...found, takeId })))
     const screen = take.feeds.find((f) => f.kind === 'screen')
-    const picture = screen ?? take.feeds.find((f) => f.kind === 'camera')
+    const picture = pictureOf(take.feeds)
     const pictureFile = picture && (await readFile(picture.fileId))
     const sound = take.feeds.find((f) => f.kind === 'sound')
     const soundFile = sound && (await readFile(sound.fileId))
@@ -167,7 +168,8 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
     if (!sound) await db.peaks.put({ takeId, levels: [] })
     if (picture && pictureFile && !known.thumbnails) {
       progress(0.3, 'Making thumbnails')
-      await engine.thumbnails(pictureFile, 0, picture.duration, THUMBNAILS, proxy(({ at, image }: Thumbnail) => void db.stills.put({ takeId, kind: 'thumbnail', at: at + picture.offset, image })))
+      const step = picture.duration / THUMBNAILS
+      await engine.thumbnails(pictureFile, range(THUMBNAILS).map((i) => i * step), step / 2, proxy(({ at, image }: Thumbnail) => void db.stills.put({ takeId, kind: 'thumbnail', at: at + picture.offset, image })))
       await keep({ thumbnails: true })
     }
     // A file that was brought in may be a film of a speaker; slides are looked for where slides were shown.
@@ -185,30 +187,33 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
 
 /**
  * Lets students see (or hear) this feed of a whole take instead of the one of its kind that they do now. What was found out about that
- * one is dropped, and the take has to be looked through again; the edit and the captions stay, as all feeds of a take share its time.
+ * one is dropped and looked for anew; the edit and the captions stay, as all feeds of a take share its time.
  * @throws {Error} with a sentence when that cannot be done now
  */
-export async function showFeed(takeId: string, { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Promise<void> {
-  await db.transaction('rw', [db.takes, db.jobs, db.peaks, db.analyses, db.stills, db.posters], async () => {
-    const take = await db.takes.get(takeId)
-    const first = take?.feeds.findIndex((f) => f.kind === kind) ?? -1
-    const chosen = take?.feeds.findIndex((f) => f.kind === kind && f.fileId === fileId) ?? -1
-    if (take?.state !== 'whole' || chosen < 0) throw new Error('This feed is not there any more.')
-    if (chosen === first) return
-    const looking = await db.jobs.where('lectureId').equals(take.lectureId).and((j) => j.kind === 'analyse' && j.state === 'running').count()
+export async function showFeed(takeId: string, feed: Pick<Feed, 'fileId' | 'kind'>, jobs: Jobs): Promise<void> {
+  const take = await db.transaction('rw', [db.takes, db.jobs, db.peaks, db.analyses, db.stills, db.posters], async () => {
+    const before = await db.takes.get(takeId)
+    const feeds = before?.state === 'whole' && letShow(before.feeds, feed)
+    if (!feeds) throw new Error('This feed is not there any more.')
+    const looking = await db.jobs.where('lectureId').equals(before.lectureId).and((j) => j.kind === 'analyse' && j.state === 'running').count()
     if (looking) throw new Error('The recording is still being looked through. Choose when that is done; nothing was changed.')
-    const feeds = take.feeds.with(first, take.feeds[chosen] as Feed).with(chosen, take.feeds[first] as Feed)
-    await db.takes.update(takeId, { feeds })
-    const { sound, left, thumbnails, slides, ...known } = (await db.analyses.get(takeId)) ?? { takeId }
-    if (kind === 'sound') {
+    const take = { ...before, feeds }
+    await db.takes.put(take)
+    const isOther = (find: (all: readonly Feed[]) => Feed | undefined) => find(before.feeds)?.fileId !== find(feeds)?.fileId
+    const { sound, left, thumbnails, slides } = (await db.analyses.get(takeId)) ?? {}
+    if (isOther((all) => all.find((f) => f.kind === 'sound'))) {
       await db.peaks.delete(takeId)
-      await db.analyses.put({ ...known, thumbnails, slides })
-    } else if (kind === 'screen' || !take.feeds.some((f) => f.kind === 'screen')) {
+      await db.analyses.put({ takeId, thumbnails, slides })
+    }
+    if (isOther(pictureOf)) {
       await db.stills.where('takeId').equals(takeId).delete()
-      await db.analyses.put({ ...known, sound, left })
+      await db.analyses.put({ takeId, sound, left })
       if (!take.at) await db.posters.delete(take.lectureId)
     }
+    return take
   })
+  waiting.delete(takeId)
+  if (await isUnseen(take)) void settled(analyseTake(takeId, jobs, true))
 }
 
 /** Whether something of a take is still to be looked through. */

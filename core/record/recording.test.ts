@@ -6,7 +6,7 @@ import { writeScript } from '../render/script'
 import type { Feed, Take } from '../schema/lecture'
 import type { ProposedCut } from '../sound/silence'
 import { joinPeaks, type PeakLevel } from '../sound/peaks'
-import { joinSound, joinTakes, placeAfter, recordingState, shownFeeds, takeAt, uncaptioned } from './recording'
+import { joinSound, joinTakes, letShow, pictureOf, placeAfter, recordingState, shownFeeds, takeAt, uncaptioned } from './recording'
 
 const feed = (kind: Feed['kind'], change: Partial<Feed> = {}): Feed => ({ kind, label: kind, fileId: `f-${kind}`, offset: 0, duration: 10, width: kind === 'sound' ? 0 : 640, height: kind === 'sound' ? 0 : 480, frameRate: kind === 'sound' ? 0 : 24, ...change })
 const take = (id: string, change: Partial<Take> = {}): Take => ({ id, lectureId: 'l', state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 10, feeds: [feed('sound'), feed('camera')], pauses: [], note: '', ...change })
@@ -43,6 +43,18 @@ describe('the recording of a lecture', () => {
     const recording = joinTakes([take('a', { feeds: [feed('camera', { label: 'lectern' }), feed('camera', { label: 'board' }), feed('sound')] })])
     expect(recording && shownFeeds(recording, 'a').map((f) => f.label)).toEqual(['lectern', 'sound'])
     expect(shownFeeds(two()).map((f) => `${f.takeId} ${f.kind}`)).toEqual(['a sound', 'a camera', 'b sound', 'b camera'])
+  })
+  it('lets another feed of a kind be shown by changing places, and back', () => {
+    const all = [feed('camera', { fileId: 'front' }), feed('sound', { fileId: 'film' }), feed('camera', { fileId: 'side' }), feed('screen', { fileId: 'deck' })]
+    const ids = (feeds: Feed[] | null) => feeds?.map((f) => f.fileId)
+    const other = letShow(all, { kind: 'camera', fileId: 'side' })
+    expect(ids(other)).toEqual(['side', 'film', 'front', 'deck'])
+    expect(letShow(other ?? [], { kind: 'camera', fileId: 'front' })).toEqual(all)
+    expect(letShow(all, { kind: 'sound', fileId: 'film' })).toEqual(all)
+    expect([letShow(all, { kind: 'sound', fileId: 'side' }), letShow([], { kind: 'sound', fileId: 'film' })]).toEqual([null, null])
+  })
+  it('has the screen stand for a take, or the camera where no screen was', () => {
+    expect([[feed('camera'), feed('screen')], [feed('sound'), feed('camera')], [feed('sound')]].map((all) => pictureOf(all)?.kind)).toEqual(['screen', 'camera', undefined])
   })
   it('knows in which of its takes nothing is captioned, as far as there is sound', () => {
     const without = (...at: number[]) => uncaptioned(two(), at.map((from) => ({ from: recorded(from) }))).map((t) => t.id)

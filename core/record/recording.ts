@@ -65,11 +65,21 @@ export function takeAt(recording: Recording, time: number): PlacedTake {
   return recording.takes.findLast((t) => t.from <= time) ?? (recording.takes[0] as PlacedTake)
 }
 
-/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. Another one is let be seen by changing places with it. */
+/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. */
 export function shownFeeds(recording: Recording, takeId?: string): PlacedFeed[] {
   const own = recording.feeds.filter((f) => takeId === undefined || f.takeId === takeId)
   return own.filter((f, i) => own.findIndex((g) => g.takeId === f.takeId && g.kind === f.kind) === i)
 }
+
+/** A take's feeds in another order, so that this one is the first of its kind; null when it is not among them. */
+export function letShow(feeds: readonly Feed[], { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Feed[] | null {
+  const first = feeds.find((f) => f.kind === kind)
+  const chosen = feeds.find((f) => f.kind === kind && f.fileId === fileId)
+  return first && chosen ? feeds.map((f) => (f === first ? chosen : f === chosen ? first : f)) : null
+}
+
+/** The feed whose pictures stand for a take: its screen, or its camera where there is none. */
+export const pictureOf = <F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): F | undefined => feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
 
 /** Takes with sound in which no cue begins: a further take has none until it is drafted too. */
 export function uncaptioned(recording: Recording, cues: readonly Pick<Cue, 'from'>[]): PlacedTake[] {

@@ -18,6 +18,8 @@ export interface Axis {
   pieces: readonly AxisPiece[]
   /** Total width in px. */
   width: number
+  /** Scale of everything drawn to scale. */
+  pixelsPerSecond: number
 }
 
 /**
@@ -37,7 +39,7 @@ export function buildAxis(map: TimeMap, pixelsPerSecond: number, seamWidth: numb
     x += width
     return piece
   })
-  return { pieces, width: x }
+  return { pieces, width: x, pixelsPerSecond }
 }
 
 /** Pixel of a recorded instant; inside a folded seam, proportionally across it. */

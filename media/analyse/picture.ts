@@ -25,21 +25,20 @@ async function jpeg(canvas: HTMLCanvasElement | OffscreenCanvas): Promise<Blob> 
 }
 
 /**
- * Thumbnails between two instants (s), at key frames, which need no other frame to be decoded; `count` of them at most.
- * Where key frames are too far apart, frames between are taken.
+ * Thumbnails at some instants (s of the file's time, in order). A key frame that comes at most `near` s before is taken instead, as it
+ * needs no other frame to be decoded.
  */
-export async function thumbnails(blob: Blob, from: number, to: number, count: number, onOne: (one: Thumbnail) => void): Promise<void> {
+export async function thumbnails(blob: Blob, instants: readonly number[], near: number, onOne: (one: Thumbnail) => void): Promise<void> {
   const input = openInput(blob)
   try {
     const track = await pictureTrack(input)
     const packets = new EncodedPacketSink(track)
     const first = await track.getFirstTimestamp()
-    const step = (to - from) / Math.max(1, count)
     const times: number[] = []
-    for (let i = 0; i < count; i++) {
-      const wanted = Math.max(first, from + i * step)
+    for (const instant of instants) {
+      const wanted = Math.max(first, instant)
       const key = await packets.getKeyPacket(wanted, { metadataOnly: true })
-      const at = key && Math.abs(key.timestamp - wanted) <= step / 2 ? key.timestamp : wanted
+      const at = key && wanted - key.timestamp <= near ? key.timestamp : wanted
       if (at !== times.at(-1)) times.push(at)
     }
     for await (const found of new CanvasSink(track, { width: THUMBNAIL, poolSize: 1 }).canvasesAtTimestamps(times)) {
