@@ -314,6 +314,45 @@ describe('while recording', unlessSilent, () => {
     rmSync(downloads, { recursive: true, force: true })
   })
 
+  test('of two microphones students hear the one that is chosen, and its sound is what is looked through', async () => {
+    await room(who, 'meltwater')
+    await who.click('switch', 'Microphone')
+    await who.find('meter', 'Sound level of Microphone')
+    await who.click('switch', 'Lecture hall')
+    await who.find('meter', 'Sound level of Lectern microphone')
+    await who.click('button', 'Start recording')
+    await who.click('button', 'Begin now')
+    await who.recordFor(4)
+    await who.click('button', 'Stop')
+    await keep()
+    const take = async () => (await stored<{ id: string; lectureId: string; feeds: { kind: string; label: string; fileId: string }[] }>(who.page, 'takes')).find((t) => t.lectureId === 'meltwater')!
+    const heard = async () => (await take()).feeds.find((f) => f.kind === 'sound')!
+    const lookedThrough = async () => {
+      const { id } = await take()
+      for (let tries = 0; tries < 300; tries++) {
+        const loudness = (await stored<{ takeId: string; sound?: { loudness: object }; slides?: number[] }>(who.page, 'analyses')).find((a) => a.takeId === id && a.slides)?.sound?.loudness
+        const running = (await stored<{ lectureId: string; state: string }>(who.page, 'jobs')).some((j) => j.lectureId === 'meltwater' && j.state === 'running')
+        if (loudness && !running) return loudness
+        await new Promise((resolve) => setTimeout(resolve, 200))
+      }
+      throw new Error('the take was never looked through')
+    }
+    const before = { heard: await heard(), loudness: await lookedThrough() }
+    const playing = () => who.page.$$eval('.frame audio', (all) => all.map((e) => (e as HTMLAudioElement).src))
+    const source = await playing()
+    expect(source).toHaveLength(1)
+    const other = (await take()).feeds.find((f) => f.kind === 'sound' && f.fileId !== before.heard.fileId)!
+    await who.click('button', 'Particulars')
+    expect(await (await who.find('radio', `Students hear this one: ${before.heard.label}`)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
+    await who.click('radio', `Students hear this one: ${other.label}`)
+    await who.page.waitForFunction((name) => document.querySelector<HTMLInputElement>('.shown.is-checked input')?.closest('label')?.innerText.includes(name), {}, other.label)
+    expect((await heard()).fileId).toBe(other.fileId)
+    expect(await lookedThrough()).not.toEqual(before.loudness)
+    await who.page.waitForFunction((old) => [...document.querySelectorAll<HTMLAudioElement>('.frame audio')].map((e) => e.src).join() !== old, {}, source.join())
+    expect(await playing()).toHaveLength(1)
+    expect(who.errors).toEqual([])
+  })
+
   test('only the drawn area is recorded', async () => {
     await room(who, 'ash')
     await who.click('switch', 'Camera')

@@ -46,7 +46,7 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
     <ul>
       <li v-for="f in files" :key="f.fileId">
         <span><strong>{{ f.labels }}</strong><br /><small class="quiet">{{ format(new Date(f.take.startedAt), 'd MMM yyyy, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB{{ which(f.number) }}</small></span>
-        <el-radio v-if="f.shown" class="shown" :model-value="f.shown" :value="f.fileId" :name="`${f.take.id} ${f.feed.kind}`" @change="choose(f.take, f.feed)">Students {{ f.feed.kind === 'sound' ? 'hear' : 'see' }} this<span class="unseen">: {{ f.labels }}{{ which(f.number) }}</span></el-radio>
+        <el-radio v-if="f.shown" class="shown" :model-value="f.shown" :value="f.fileId" :name="`${f.take.id} ${f.feed.kind}`" @change="choose(f.take, f.feed)">Students {{ f.feed.kind === 'sound' ? 'hear' : 'see' }} this <span class="unseen">one: {{ f.labels }}{{ which(f.number) }}</span></el-radio>
         <el-button size="small" :disabled="f.size === 0" :aria-label="`Save a copy of ${f.labels}${which(f.number)}`" @click="save(f.fileId, f.labels, f.number)"><Download :size="14" aria-hidden="true" /> Save a copy</el-button>
       </li>
     </ul>
