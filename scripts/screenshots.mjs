@@ -62,6 +62,9 @@ try {
 
   await page.goto(`${origin}/record?lecture=meltwater`)
   await (await page.waitForSelector('.el-switch')).click()
+  const ceiling = await aria(page, 'switch', 'Ceiling microphone')
+  // The switch itself is not drawn; what is around it is.
+  await (await ceiling.evaluateHandle((e) => e.closest('.el-switch'))).click()
   await pause(1500)
   await (await aria(page, 'button', 'Rehearse')).click()
   await aria(page, 'button', 'Rehearse again')
@@ -99,6 +102,9 @@ try {
   await (await page.$('.joint')).click()
   await pause(800)
   await shoot(page, 'desk-takes')
+  await (await aria(page, 'button', 'Particulars')).click()
+  await pause(800)
+  await shoot(page, 'desk-particulars')
 
   const site = await student.newPage()
   await site.goto(`${origin}/course-site/`)

@@ -15,8 +15,8 @@ const problem = ref('')
 /** Picture and sound that were brought in together stand in one file. */
 const files = useLive(async () => {
   const rows = props.takes.flatMap((take, t) => take.feeds.map((feed) => ({ feed, take, number: t + 1 })))
-  // By name, so that they keep their places when another one is chosen.
-  const each = rows.filter(({ feed }, i) => rows.findIndex((r) => r.feed.fileId === feed.fileId) === i).sort((a, b) => a.number - b.number || a.feed.label.localeCompare(b.feed.label))
+  // By kind and name: those to choose from stand together, and keep their places.
+  const each = rows.filter(({ feed }, i) => rows.findIndex((r) => r.feed.fileId === feed.fileId) === i).sort((a, b) => a.number - b.number || a.feed.kind.localeCompare(b.feed.kind) || a.feed.label.localeCompare(b.feed.label))
   return Promise.all(each.map(async ({ feed, take, number }) => {
     const labels = rows.filter((r) => r.feed.fileId === feed.fileId).map((r) => r.feed.label).join(' and ')
     const alike = take.state === 'whole' ? take.feeds.filter((f) => f.kind === feed.kind) : []
@@ -55,5 +55,5 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
 
 <style scoped>
 h3 { margin: 0 0 4px; font-size: 16px; }
-ul { list-style: none; margin: 0; padding: 0; max-height: 200px; overflow: auto; } li { display: flex; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; } li > span { flex: 1; } .shown { margin: 0; }
+ul { list-style: none; margin: 0; padding: 0; max-height: 172px; overflow: auto; } li { display: flex; align-items: center; gap: 12px; border-top: 1px solid var(--hairline); padding: 6px 2px; line-height: 1.3; } li > span { flex: 1; } .shown { margin: 0; }
 </style>

@@ -21,7 +21,7 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <el-dialog v-if="desk.lecture" :model-value="true" title="Particulars" width="560px" top="6vh" @close="emit('close')">
+  <el-dialog v-if="desk.lecture" :model-value="true" title="Particulars" width="560px" top="4vh" @close="emit('close')">
     <ParticularsForm :lecture="desk.lecture" @change="desk.describe($event)" />
     <FeedFiles v-if="desk.recording" :title="desk.lecture.title" :takes="desk.takes" class="files" />
     <div class="foot"><el-button type="danger" plain @click="remove">Delete this lecture</el-button><el-button type="primary" @click="emit('close')">Done</el-button></div>

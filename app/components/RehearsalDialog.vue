@@ -16,7 +16,12 @@ const stopped = new AbortController()
 const urls = shallowRef<{ plan: InputPlan; kind: ReturnType<typeof kindOf>; offset: number; url: string }[]>([])
 const pictures = computed(() => urls.value.filter((u) => u.kind !== 'sound'))
 const shown = useTemplateRef<HTMLElement>('shown')
-const bad = computed(() => result.value?.verdicts.filter((v) => v.grade === 'bad').length ?? 0)
+const sum = computed(() => {
+  const given = result.value?.verdicts.map((v) => v.grade) ?? []
+  const bad = given.filter((g) => g === 'bad').length
+  if (bad > 0) return bad === 1 ? 'One thing needs you before you begin.' : `${bad} things need you before you begin.`
+  return given.every((g) => g === 'good') ? 'You can begin.' : 'You can begin. What is marked could be better.'
+})
 const marks = { good: Check, fair: TriangleAlert, bad: CircleAlert }
 const grades = { good: 'good', fair: 'could be better', bad: 'needs you' }
 
@@ -69,7 +74,7 @@ onBeforeUnmount(() => {
     </template>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <template v-if="result">
-      <p role="status"><strong>{{ bad === 0 ? 'You can begin.' : bad === 1 ? 'One thing needs you before you begin.' : `${bad} things need you before you begin.` }}</strong></p>
+      <p role="status"><strong>{{ sum }}</strong></p>
       <div ref="shown" class="shown" :class="{ two: pictures.length > 1 }">
         <template v-for="u in urls" :key="u.plan.id">
           <video v-if="u.kind !== 'sound'" :src="u.url" muted playsinline :aria-label="`Rehearsed: ${u.plan.label}`" />

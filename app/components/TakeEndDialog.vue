@@ -15,7 +15,7 @@ async function discard(): Promise<void> {
 </script>
 
 <template>
-  <el-dialog :model-value="true" title="Keep this recording?" width="560px" top="6vh" :close-on-click-modal="false" :close-on-press-escape="false" :show-close="false">
+  <el-dialog :model-value="true" title="Keep this recording?" width="560px" top="4vh" :close-on-click-modal="false" :close-on-press-escape="false" :show-close="false">
     <p v-if="says" class="notice bad" role="alert">{{ says }}</p>
     <p>{{ sayDuration(seconds) }} were recorded{{ takes.length > 1 ? `, in ${takes.length} takes end to end` : '' }}.</p>
     <p v-for="t in takes.filter((x) => x.note)" :key="t.id" class="notice">{{ t.note }}</p>
