@@ -2,8 +2,9 @@
  * Records live tracks. Each feed is its own file with its own encoder, written as fragments of about a second:
  * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
  */
-import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, type VideoCodec } from 'mediabunny'
+import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, type AudioSample, type VideoCodec } from 'mediabunny'
 import { clockWatch, type ClockPoint } from '#core/record/clock'
+import { steadyTimes } from '#core/record/steady'
 
 export interface RecorderFeed {
   id: string
@@ -126,7 +127,12 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)) })
       let errors: Promise<void>
       if (feed.kind === 'sound') {
-        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), onEncodedSample, onEncodedPacket })
+        const steady = steadyTimes()
+        const process = (block: AudioSample) => {
+          block.setTimestamp(steady(block.timestamp, block.duration))
+          return block
+        }
+        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), transform: { process }, onEncodedSample, onEncodedPacket })
         output.addAudioTrack(source)
         errors = source.errorPromise
       } else {

@@ -8,9 +8,9 @@ import puppeteer from 'puppeteer-core'
 export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean, answerWithin?: number }} [options] `profile` is kept when given,
- * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen; `answerWithin`
- * is how long one call to the browser may take, ms
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }} [options] `profile` is kept when given,
+ * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen; a `patient`
+ * one waits for an answer of the browser as long as it takes
  */
 export async function launchChromium(options = {}) {
   if (!chromiumPath) throw new Error('Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.')
@@ -20,8 +20,9 @@ export async function launchChromium(options = {}) {
     headless: true,
     userDataDir: options.profile ?? fresh ?? undefined,
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
-    // A long render is one call; and who interrupts is answered by whoever started the browser.
-    protocolTimeout: options.patient ? 0 : (options.answerWithin ?? 300_000),
+    // A render is one call, and so is a wait: this is longer than any wait of a test, and shorter than a test may take. Who interrupts
+    // is answered by whoever started the browser.
+    protocolTimeout: options.patient ? 0 : 270_000,
     ...(options.patient && { handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false }),
     args: [
       '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',

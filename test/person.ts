@@ -25,13 +25,12 @@ export interface Person {
  * For tests that bring a browser of their own: seen twice in some hundred runs, for no reason that was found, a headless browser with
  * fake devices stops answering. Only then, and only once, such a test is run again.
  */
-export const unlessSilent = { retry: { count: 1, condition: /protocolTimeout/ } }
+export const unlessSilent = { retry: { count: 1, condition: (error: { message: string; cause?: unknown }) => /protocolTimeout/.test(`${error.message} ${(error.cause as Error | undefined)?.message ?? ''}`) } }
 
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
 
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
-  // A browser that does not answer says so before the test's own time is over, and by which call.
-  const browser = (await launchChromium({ answerWithin: 60_000, ...options })) as Browser
+  const browser = (await launchChromium(options)) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
   page.on('pageerror', (error) => errors.push(error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error)))
@@ -83,8 +82,8 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     async see(text, timeout = 30_000) {
       try {
         await page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
-      } catch {
-        throw new Error(`“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`)
+      } catch (cause) {
+        throw new Error(`“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`, { cause })
       }
     },
     async notSee(text) {
