@@ -2,9 +2,9 @@
  * Records live tracks. Each feed is its own file with its own encoder, written as fragments of about a second:
  * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
  */
-import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, type AudioSample, type VideoCodec } from 'mediabunny'
+import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, AudioSample, type VideoCodec } from 'mediabunny'
 import { clockWatch, type ClockPoint } from '#core/record/clock'
-import { steadyTimes } from '#core/record/steady'
+import { liveSound } from '#core/record/live-sound'
 
 export interface RecorderFeed {
   id: string
@@ -16,6 +16,8 @@ export interface RecorderFeed {
   bitrate: number
   /** The part of the picture that is recorded, as shares of it; null for all. What lies outside is never encoded. */
   area: { x: number; y: number; width: number; height: number } | null
+  /** How much louder a sound is recorded, as a factor; asked again and again. */
+  gain: () => number
 }
 
 /** How a running feed does. */
@@ -94,6 +96,20 @@ function chunkWriter(feedId: string, events: RecorderEvents): WritableStream<Uin
   })
 }
 
+/** Makes what a device gives to what is encoded. */
+function soundProcess(gain: () => number): (block: AudioSample) => AudioSample[] {
+  const sound = liveSound(gain)
+  return (block) => {
+    const { sampleRate, numberOfFrames } = block
+    const channels = Array.from({ length: Math.min(2, block.numberOfChannels) }, (_, planeIndex) => {
+      const samples = new Float32Array(numberOfFrames)
+      block.copyTo(samples, { planeIndex, format: 'f32-planar' })
+      return samples
+    })
+    return sound(block.timestamp, sampleRate, channels).map(({ at, planes }) => new AudioSample({ data: planes, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp: at }))
+  }
+}
+
 /** Starts recording all feeds at once. The take's zero is the moment of the call. */
 export async function startRecorder(feeds: readonly RecorderFeed[], events: RecorderEvents): Promise<Recorder> {
   const zero = performance.now()
@@ -105,6 +121,9 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       const count: FeedHealth = { feedId: feed.id, frames: 0, due: 0, bytes: 0 }
       const health = (): FeedHealth => ({ ...count, due: begun ? Math.round((((ended || performance.now()) - begun) / 1000) * feed.frameRate) : 0 })
       const clock = clockWatch()
+      // Frames are written at even times: each with what the device gave last, which is half of the device's interval old on average,
+      // and was seen half a frame before that.
+      const age = 0.5 / feed.frameRate + 0.5 / (feed.track.getSettings().frameRate || feed.frameRate)
       /** @param own end of what has come, s of the feed's own time */
       const arrived = (own: number) => {
         begun ||= performance.now()
@@ -112,8 +131,7 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       }
       const onEncodedSample = (sample: { timestamp: number }) => {
         count.frames++
-        // Each frame shows what came since the one before it: on the average that of half a frame ago.
-        if (feed.kind !== 'sound') arrived(sample.timestamp + 0.5 / feed.frameRate)
+        if (feed.kind !== 'sound') arrived(sample.timestamp + age)
       }
       // The encoder counts samples, whatever time they came with: what stands in the file is what has to keep time.
       const onEncodedPacket = (packet: { timestamp: number; duration: number }) => arrived(packet.timestamp + packet.duration)
@@ -127,11 +145,7 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
       const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)) })
       let errors: Promise<void>
       if (feed.kind === 'sound') {
-        const steady = steadyTimes()
-        const process = (block: AudioSample) => {
-          block.setTimestamp(steady(block.timestamp, block.duration))
-          return block
-        }
+        const process = soundProcess(feed.gain)
         const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), transform: { process }, onEncodedSample, onEncodedPacket })
         output.addAudioTrack(source)
         errors = source.errorPromise

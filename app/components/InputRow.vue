@@ -63,10 +63,10 @@ const gigabytes = computed(() => (perHour(plan.value.bitrate) / 1e9).toFixed(2))
         </div>
       </template>
     </div>
-    <template v-if="input.sound">
-      <LevelMeter :label="plan.label" :levels="input.sound.levels" />
+    <template v-if="input.meter">
+      <LevelMeter :label="plan.label" :levels="input.meter.levels" />
       <div class="gain"><label :for="`gain-${plan.id}`">Gain</label><el-slider :id="`gain-${plan.id}`" :model-value="plan.gain" :min="0" :max="4" :step="0.05" :aria-label="`Gain of ${plan.label}`" :format-tooltip="(g: number) => `${g.toFixed(2)} ×`" @update:model-value="emit('change', { gain: Number($event) })" /></div>
-      <p v-if="input.sound.levels.warning" class="notice" role="status">{{ input.sound.levels.warning }}</p>
+      <p v-if="input.meter.levels.warning" class="notice" role="status">{{ input.meter.levels.warning }}</p>
     </template>
   </div>
 </template>

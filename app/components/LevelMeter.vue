@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { METER_FLOOR, meterShare, zoneOf, zones } from '#core/sound/level'
-import type { SoundLevels } from '~/composables/use-sound-path'
+import type { SoundLevels } from '~/composables/use-sound-meter'
 
 /** Peak, short-term level and held peak of a live sound against the zones of speech. */
 const props = defineProps<{ label: string; levels: SoundLevels }>()

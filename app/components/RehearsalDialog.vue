@@ -37,7 +37,7 @@ async function run(): Promise<void> {
   try {
     await props.begin()
     const chosen = props.inputs.flatMap((i) => {
-      const track = i.sound ? i.sound.track : i.stream?.getVideoTracks()[0]
+      const track = i.stream?.getTracks()[0]
       return track ? [{ plan: i.plan, track }] : []
     })
     result.value = await rehearse(chosen, (s) => { seconds.value = s; judging.value = s >= REHEARSAL }, stopped.signal)

@@ -6,7 +6,7 @@ import { openHall, type HallControl } from '#standins/hall/hall'
 import type { TimedDeck } from '#standins/hall/deck'
 import { InputUnavailable, listDevices, openInput, sayEnded } from '~/services/devices'
 import { newId } from '~/services/ids'
-import { openSoundPath, type SoundPath } from './use-sound-path'
+import { openSoundMeter, type SoundMeter } from './use-sound-meter'
 
 /** One input of the room: what was chosen, and its live stream while it is on. */
 export interface RoomInput {
@@ -15,7 +15,7 @@ export interface RoomInput {
   /** What happened, when something did. */
   says: string
   stream: MediaStream | null
-  sound: SoundPath | null
+  meter: SoundMeter | null
 }
 
 /** What a room begins with, before a setup is chosen. */
@@ -49,13 +49,13 @@ export function useInputs() {
     return entering
   }
 
-  const room = (plan: InputPlan): RoomInput => shallowReactive<RoomInput>({ plan, state: 'off', says: '', stream: null, sound: null })
+  const room = (plan: InputPlan): RoomInput => shallowReactive<RoomInput>({ plan, state: 'off', says: '', stream: null, meter: null })
 
   function letGo(input: RoomInput): void {
-    input.sound?.close()
+    input.meter?.close()
     // The hall's streams are its own; it is left when nothing of it is on.
     if (!isHall(input.plan.source)) input.stream?.getTracks().forEach((t) => t.stop())
-    input.stream = input.sound = null
+    input.stream = input.meter = null
     if (hall.value && !inputs.value.some((i) => isHall(i.plan.source) && i.stream)) {
       hall.value.leave()
       hall.value = null
@@ -74,7 +74,7 @@ export function useInputs() {
       }
       input.stream = stream
       input.plan = { ...plan, on: true }
-      if (isSound(plan.source)) input.sound = await openSoundPath(stream, plan.gain)
+      if (isSound(plan.source)) input.meter = await openSoundMeter(stream, plan.gain)
       const track = stream.getTracks()[0]
       track?.addEventListener('ended', () => {
         if (input.stream !== stream) return
@@ -106,7 +106,7 @@ export function useInputs() {
   async function change(input: RoomInput, what: Partial<InputPlan>): Promise<void> {
     const before = input.plan
     input.plan = { ...before, ...what }
-    if (what.gain !== undefined) input.sound?.setGain(what.gain)
+    if (what.gain !== undefined) input.meter?.setGain(what.gain)
     const size = (p: InputPlan) => p.picture && [p.picture.width, p.picture.height, p.picture.frameRate].join()
     if (input.state === 'on' && ((what.deviceId !== undefined && what.deviceId !== before.deviceId) || size(input.plan) !== size(before)) && !isHall(before.source)) {
       letGo(input)
@@ -160,13 +160,13 @@ export function useInputs() {
 
   /** Whether another microphone hears the speaker better than the first, which is the one that students hear. */
   function wrongOne(): string | null {
-    const [first, ...others] = inputs.value.filter((i) => i.sound).map((i) => ({ label: i.plan.label, level: i.sound?.loud() ?? -Infinity }))
+    const [first, ...others] = inputs.value.filter((i) => i.meter).map((i) => ({ label: i.plan.label, level: i.meter?.loud() ?? -Infinity }))
     return first ? wrongMicrophone(first, others) : null
   }
 
   return {
     inputs, plans, running, devices, hall, open, close, change, add, remove, setHall, load, wrongOne,
     pictures: computed(() => running.value.filter((i) => kindOf(i.plan.source) !== 'sound').sort((a, b) => kindOf(b.plan.source).localeCompare(kindOf(a.plan.source)))),
-    sounds: computed(() => running.value.filter((i) => i.sound)),
+    sounds: computed(() => running.value.filter((i) => i.meter)),
   }
 }

@@ -76,9 +76,11 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     if (takes.length) onStopped(takes, says)
   }
 
-  const sourceOf = ({ plan, stream, sound }: RoomInput): Source[] => {
-    const track = sound ? sound.track : stream?.getVideoTracks()[0]
-    return track ? [{ kind: kindOf(plan.source), label: plan.label, track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null }] : []
+  const sourceOf = (input: RoomInput): Source[] => {
+    const { plan, stream } = input
+    const track = stream?.getTracks()[0]
+    // The gain can be changed while it is recorded.
+    return track ? [{ kind: kindOf(plan.source), label: plan.label, track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null, gain: () => input.plan.gain }] : []
   }
 
   /** The countdown; ends early when it is skipped. */

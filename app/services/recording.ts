@@ -20,6 +20,8 @@ export interface Source {
   bitrate: number
   /** The part of a picture that is recorded; null for all of it. */
   area: ShareBox | null
+  /** How much louder a sound is recorded, as a factor. */
+  gain: () => number
 }
 
 export interface LiveTake {
@@ -74,7 +76,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   try {
     await save()
     recorder = await startRecorder(
-      sources.map((s, i): RecorderFeed => ({ id: feeds[i]?.fileId ?? '', kind: s.kind, track: s.track, frameRate: s.frameRate, bitrate: s.bitrate, area: s.area })),
+      sources.map((s, i): RecorderFeed => ({ id: feeds[i]?.fileId ?? '', kind: s.kind, track: s.track, frameRate: s.frameRate, bitrate: s.bitrate, area: s.area, gain: s.gain })),
       {
         async onChunk(fileId, chunk) {
           const seq = counts.get(fileId) ?? 0

@@ -26,7 +26,7 @@ export async function rehearse(chosen: readonly { plan: InputPlan; track: MediaS
   const trouble: Verdict[] = []
   const labelOf = (id: string) => chosen.find((c) => c.plan.id === id)?.plan.label ?? ''
   const recorder = await startRecorder(
-    chosen.map(({ plan, track }): RecorderFeed => ({ id: plan.id, kind: kindOf(plan.source), track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null })),
+    chosen.map(({ plan, track }): RecorderFeed => ({ id: plan.id, kind: kindOf(plan.source), track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null, gain: () => plan.gain })),
     {
       async onChunk(id, bytes) {
         chunks.get(id)?.push(bytes)

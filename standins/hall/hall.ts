@@ -56,8 +56,8 @@ function canvas(width: number, height: number): { element: HTMLCanvasElement; g:
   return { element, g }
 }
 
-/** Length of a clap's flash and of its knock, s; and how long after it is asked for, so that both can be made ready. */
-const CLAP = { flash: 0.12, knock: 0.05, ready: 0.1 } as const
+/** Length of a clap's flash and of its knock, s. */
+const CLAP = { flash: 0.12, knock: 0.05 } as const
 
 /** How loud each microphone hears the speaker, and the hall's fan, as amplitudes. */
 const hears = { lectern: { voice: 1, fan: 0.0008 }, ceiling: { voice: 0.22, fan: 0.006 } } as const
@@ -100,7 +100,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   let blanked = false
   let chosen: number | null = null
   let shown = 0
-  let clapAt = -1
+  let flashUntil = -1
   let listener: ((index: number) => void) | null = null
   let drawnAt = context.currentTime
   const samples = new Float32Array(speaker.fftSize)
@@ -113,7 +113,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
 
   /** Draws over everything for as long as a clap is seen. */
   const flash = ({ g, element }: ReturnType<typeof canvas>) => {
-    if (blanked || context.currentTime < clapAt || context.currentTime > clapAt + CLAP.flash) return
+    if (blanked || context.currentTime > flashUntil) return
     g.fillStyle = '#FFFFFF'
     g.fillRect(0, 0, element.width, element.height)
   }
@@ -179,16 +179,16 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
       blanked = on
     },
     clap() {
-      clapAt = context.currentTime + CLAP.ready
       const knock = new OscillatorNode(context, { frequency: 1000 })
       knock.connect(speaker)
-      knock.start(clapAt)
-      knock.stop(clapAt + CLAP.knock)
-      // The pictures do not wait for their next turn: a clap is seen when it happens.
-      setTimeout(() => {
-        drawScreen()
-        drawCamera()
-      }, CLAP.ready * 1000)
+      // A block of sound is made before it would be heard.
+      const at = context.currentTime + context.baseLatency
+      knock.start(at)
+      knock.stop(at + CLAP.knock)
+      flashUntil = context.currentTime + CLAP.flash
+      // The pictures do not wait for their next turn, nor to be drawn anew: a clap is seen when it happens.
+      flash(stage)
+      flash(slides)
     },
     deck,
     slide,

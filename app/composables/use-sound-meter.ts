@@ -14,10 +14,8 @@ export interface SoundLevels {
   warning: string
 }
 
-export interface SoundPath {
+export interface SoundMeter {
   levels: SoundLevels
-  /** What is recorded: the sound behind the gain. */
-  track: MediaStreamTrack
   setGain(gain: number): void
   /** 90th percentile of the short levels of the last ten seconds, dBFS. */
   loud(): number
@@ -29,17 +27,16 @@ const LOOK = 0.08
 const SHORT_LOOKS = 5
 const LOUD_LOOKS = 125
 
-/** Puts a gain and a meter behind a live sound. */
-export async function openSoundPath(stream: MediaStream, gain: number): Promise<SoundPath> {
+/**
+ * Puts a meter on a live sound. It shows what the gain makes of it; what is recorded does not come through here, as a graph of
+ * sounds that stalls holds back what comes after.
+ */
+export async function openSoundMeter(stream: MediaStream, gain: number): Promise<SoundMeter> {
   const context = new AudioContext({ sampleRate: 48_000 })
   await context.resume()
   const gainNode = new GainNode(context, { gain })
   const analyser = new AnalyserNode(context, { fftSize: 4096 })
-  const out = context.createMediaStreamDestination()
   context.createMediaStreamSource(stream).connect(gainNode).connect(analyser)
-  gainNode.connect(out)
-  const track = out.stream.getAudioTracks()[0]
-  if (!track) throw new Error('This browser gave no sound track.')
 
   const levels = reactive<SoundLevels>({ peak: -Infinity, short: -Infinity, held: -Infinity, warning: '' })
   const samples = new Float32Array(analyser.fftSize)
@@ -63,7 +60,7 @@ export async function openSoundPath(stream: MediaStream, gain: number): Promise<
     levels.warning = warning ? soundRemedies[warning] : ''
   }, LOOK * 1000)
   return {
-    levels, track,
+    levels,
     setGain: (g) => { gainNode.gain.value = g },
     loud: () => decibels(Math.sqrt(quantile(squares, 0.9) ?? 0)),
     close() {
