@@ -1,6 +1,11 @@
 /** Recording through the browser's own devices, here Chromium's fake ones, and what is said when there are none. */
-import { expect, inject, test } from 'vitest'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { expect, inject, onTestFinished, test } from 'vitest'
 import { person } from './person'
+import { stored, storedFile } from './stored'
 
 const origin = inject('origin')
 
@@ -39,6 +44,56 @@ test('records a screen; a recording that is discarded, asked twice, can be broug
   await who.find('slider', 'Playhead', 60_000)
   expect(who.errors).toEqual([])
   await who.leave()
+})
+
+test('records a microphone of one channel and another rate at its pitch, and as much louder as its gain says, from when it is changed', async () => {
+  const who = await person()
+  onTestFinished(() => who.leave())
+  await who.page.evaluateOnNewDocument(() => {
+    navigator.mediaDevices.getUserMedia = async () => {
+      const context = new AudioContext({ sampleRate: 44_100 })
+      const tone = new OscillatorNode(context, { frequency: 1000 })
+      const out = new MediaStreamAudioDestinationNode(context, { channelCount: 1 })
+      tone.connect(new GainNode(context, { gain: 0.1 })).connect(out)
+      tone.start()
+      await context.resume()
+      return out.stream
+    }
+  })
+  await who.go(`${origin}/record?lecture=avalanche`)
+  await who.click('switch', 'Microphone')
+  await who.find('meter', 'Sound level of Microphone')
+  await who.click('button', 'Start recording')
+  await who.recordFor(4)
+  await (await who.find('slider', 'Gain of Microphone')).focus()
+  await who.page.keyboard.press('End')
+  await who.recordFor(8)
+  await who.click('button', 'Stop')
+  await who.click('button', 'Keep it')
+  await who.find('slider', 'Playhead', 60_000)
+
+  const feed = (await stored<{ lectureId: string; feeds: { fileId: string; duration: number }[] }>(who.page, 'takes')).find((t) => t.lectureId === 'avalanche')?.feeds[0]
+  const folder = mkdtempSync(join(tmpdir(), 'thaw-tone-'))
+  onTestFinished(() => rmSync(folder, { recursive: true, force: true }))
+  const file = join(folder, 'tone.mp4')
+  writeFileSync(file, await storedFile(who.page, feed?.fileId ?? ''))
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'f32le', '-ar', '48000', '-'], { maxBuffer: 1 << 28 })
+  const both = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length))
+  const side = (c: number) => both.filter((_, i) => i % 2 === c)
+  const [left, right] = [side(0), side(1)]
+  expect(left.length / 48_000).toBeCloseTo(feed?.duration ?? NaN, 1)
+  expect(left.length / 48_000).toBeGreaterThan(7.8)
+  /** A second of it: how loud it is (root mean square), and how often a second it swings. */
+  const second = (samples: Float32Array, from: number) => {
+    const part = samples.subarray(from * 48_000, (from + 1) * 48_000)
+    return { rms: Math.sqrt(part.reduce((sum, s) => sum + s * s, 0) / part.length), swings: part.filter((s, i) => i > 0 && s >= 0 && (part[i - 1] ?? 0) < 0).length }
+  }
+  const [soft, loud] = [second(left, 2), second(left, 6)]
+  expect(soft.rms).toBeCloseTo(0.1 / Math.SQRT2, 2)
+  expect(20 * Math.log10(loud.rms / soft.rms)).toBeCloseTo(20 * Math.log10(4), 0)
+  for (const { swings } of [soft, loud]) expect(Math.abs(swings - 1000)).toBeLessThanOrEqual(2)
+  expect(second(right, 6).rms).toBeCloseTo(loud.rms, 2)
+  expect(who.errors).toEqual([])
 })
 
 test('says what to do when a device is refused or missing', async () => {

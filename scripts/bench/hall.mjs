@@ -1,4 +1,4 @@
-// A lecture in the simulated hall with both pictures and both microphones, with a clap every half minute: how far what is heard
+// A lecture in the simulated hall with both pictures and the lectern's microphone, with a clap every half minute: how far what is heard
 // is from what is seen, at the beginning and at the end, and whether memory stays flat.
 import { median } from 'd3-array'
 import { apart } from './claps.mjs'

@@ -47,13 +47,35 @@ export interface HallControl {
 /** Frames a second: slides need few, a face looks choppy under 24. */
 export const hallRates = { screen: 15, camera: 24 } as const
 
-function canvas(width: number, height: number): { element: HTMLCanvasElement; g: CanvasRenderingContext2D } {
+/** Draws what a camera sees, and streams it. */
+interface Eye {
+  element: HTMLCanvasElement
+  g: CanvasRenderingContext2D
+  stream: MediaStream
+  /** Gives what has been drawn to whoever looks at the stream. */
+  show(): Promise<void>
+  /** When the stream says how large it is. */
+  ready(): Promise<void>
+}
+
+function openEye(width: number, height: number, rate: number): Eye {
   const element = document.createElement('canvas')
   element.width = width
   element.height = height
   const g = element.getContext('2d')
   if (!g) throw new Error('This browser has no drawing canvas, which the simulated hall needs.')
-  return { element, g }
+  const atOnce = async () => undefined
+  if (typeof MediaStreamTrackGenerator === 'undefined') return { element, g, stream: element.captureStream(rate), show: atOnce, ready: atOnce }
+  // A canvas's own stream waits until the page is painted, which on a busy machine makes pictures later than their sound by 40 ms and more.
+  const track = new MediaStreamTrackGenerator({ kind: 'video' })
+  const frames = track.writable.getWriter()
+  const show = async () => { if (track.readyState === 'live') await frames.write(new VideoFrame(element, { timestamp: 1000 * performance.now() })) }
+  return { element, g, stream: new MediaStream([track]), show, async ready() {
+    while (!track.getSettings().width) {
+      await show()
+      await new Promise((resolve) => setTimeout(resolve, 5))
+    }
+  } }
 }
 
 /** Length of a clap's flash and of its knock, s. */
@@ -88,8 +110,8 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   }
   const microphones = { lectern: microphone('lectern'), ceiling: microphone('ceiling') }
 
-  const slides = canvas(1280, 720)
-  const stage = canvas(640, 480)
+  const slides = openEye(1280, 720, hallRates.screen)
+  const stage = openEye(640, 480, hallRates.camera)
   let source: AudioBufferSourceNode | null = null
   let startedAt = 0
   let view: HallView = shots.lectern.view
@@ -106,13 +128,13 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   const samples = new Float32Array(speaker.fftSize)
   const now = () => (source ? (context.currentTime - startedAt) % deck.duration : 0)
   const slide = () => chosen ?? slideAt(deck, now())
-  const black = ({ g, element }: ReturnType<typeof canvas>) => {
+  const black = ({ g, element }: Eye) => {
     g.fillStyle = '#22323A'
     g.fillRect(0, 0, element.width, element.height)
   }
 
   /** Draws over everything for as long as a clap is seen. */
-  const flash = ({ g, element }: ReturnType<typeof canvas>) => {
+  const flash = ({ g, element }: Eye) => {
     if (blanked || context.currentTime > flashUntil) return
     g.fillStyle = '#FFFFFF'
     g.fillRect(0, 0, element.width, element.height)
@@ -124,6 +146,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     if (blanked) black(slides)
     else if (what) drawSlide(slides.g, deck, what, index, 1280, 720)
     flash(slides)
+    void slides.show()
     if (index === shown) return
     shown = index
     listener?.(index)
@@ -139,6 +162,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     if (blanked) black(stage)
     else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, visitor, view, 640, 480)
     flash(stage)
+    void stage.show()
   }
   const look = (to: HallView) => {
     follows = false
@@ -146,8 +170,8 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   }
   let timers: ReturnType<typeof setInterval>[] = []
   const control: HallControl = {
-    screen: slides.element.captureStream(hallRates.screen),
-    camera: stage.element.captureStream(hallRates.camera),
+    screen: slides.stream,
+    camera: stage.stream,
     microphones: { lectern: microphones.lectern.stream, ceiling: microphones.ceiling.stream },
     async begin() {
       await context.resume()
@@ -186,9 +210,6 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
       knock.start(at)
       knock.stop(at + CLAP.knock)
       flashUntil = context.currentTime + CLAP.flash
-      // The pictures do not wait for their next turn, nor to be drawn anew: a clap is seen when it happens.
-      flash(stage)
-      flash(slides)
     },
     deck,
     slide,
@@ -206,6 +227,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
   }
   drawScreen()
   drawCamera()
+  await Promise.all([slides.ready(), stage.ready()])
   timers = [setInterval(drawScreen, 1000 / hallRates.screen), setInterval(drawCamera, 1000 / hallRates.camera)]
   return control
 }
