@@ -68,8 +68,9 @@ export function useInputs() {
     try {
       const { stream, plan } = await openInput(input.plan, theHall)
       if (left) {
-        // The page was left while the browser still asked for permission.
-        stream.getTracks().forEach((t) => t.stop())
+        // The page was left while the browser still asked for permission, or the hall was still being opened.
+        input.stream = stream
+        letGo(input)
         return
       }
       input.stream = stream
