@@ -2,7 +2,7 @@
  * Records live tracks. Each feed is its own file with its own encoder, written as fragments of about a second:
  * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
  */
-import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, AudioSample, type VideoCodec } from 'mediabunny'
+import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, AudioSample, type AudioCodec, type EncodedPacket, type VideoCodec } from 'mediabunny'
 import { clockWatch, type ClockPoint } from '#core/record/clock'
 import { liveSound } from '#core/record/live-sound'
 
@@ -34,6 +34,8 @@ export interface RecorderEvents {
   onChunk(feedId: string, bytes: Uint8Array<ArrayBuffer>): Promise<void>
   /** More is known of how a feed's own time stands to the take's clock. */
   onClock(feedId: string, points: readonly ClockPoint[]): void
+  /** A packet of a feed as it was encoded, in the feed's own time; `config` with its first one. */
+  onPacket?(feedId: string, packet: EncodedPacket, codec: VideoCodec | AudioCodec, config: VideoDecoderConfig | AudioDecoderConfig | undefined): void
   /** A feed broke; the others go on. */
   onTrouble(feedId: string, error: unknown): void
 }
@@ -134,7 +136,10 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
         if (feed.kind !== 'sound') arrived(sample.timestamp + age)
       }
       // The encoder counts samples, whatever time they came with: what stands in the file is what has to keep time.
-      const onEncodedPacket = (packet: { timestamp: number; duration: number }) => arrived(packet.timestamp + packet.duration)
+      const onEncodedPacket = (packet: EncodedPacket, meta?: EncodedAudioChunkMetadata) => {
+        arrived(packet.timestamp + packet.duration)
+        events.onPacket?.(feed.id, packet, 'opus', meta?.decoderConfig)
+      }
       const counted: RecorderEvents = {
         ...events,
         async onChunk(id, bytes) {
@@ -153,9 +158,10 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
         const { width: fullWidth = 1280, height: fullHeight = 720 } = feed.track.getSettings()
         const crop = feed.area && cropOf(feed.area, fullWidth, fullHeight)
         const { width, height } = crop ?? { width: fullWidth, height: fullHeight }
+        const codec = await pictureCodec(width, height)
         const source = new MediaStreamVideoTrackSource(
           feed.track as MediaStreamVideoTrack,
-          { codec: await pictureCodec(width, height), quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: KEY_FRAMES, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample, ...(crop && { transform: { crop } }) },
+          { codec, quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: KEY_FRAMES, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample, onEncodedPacket: (packet, meta) => events.onPacket?.(feed.id, packet, codec, meta?.decoderConfig), ...(crop && { transform: { crop } }) },
           { frameRate: feed.frameRate },
         )
         output.addVideoTrack(source, { frameRate: feed.frameRate })

@@ -1,9 +1,11 @@
 /** What the server tells a student's player. A type of its own: nothing in it can carry a key before its time. */
 import type { QuestionReport } from '../questions/attempt'
 import type { Student } from '../schema/attempt'
+import type { LiveStatus } from './live'
 import type { PublishedCheckpoint } from '../schema/publication'
 
 export interface WatchView {
+  kind: 'recording'
   title: string
   description: string
   language: string
@@ -17,4 +19,18 @@ export interface WatchView {
   captions: string | null
   /** In the order of time. */
   checkpoints: (PublishedCheckpoint & { report: QuestionReport })[]
+}
+
+/** A lecture that is watched while it is held. */
+export interface LiveView {
+  kind: 'live'
+  title: string
+  /** When it is to begin, ISO 8601 UTC. */
+  startsAt: string
+  state: LiveStatus
+  /** Number of the run under way: another one begins where pictures and sound do not go on from what was. */
+  run: number
+  /** URL of the playlist; null while nothing can be watched. */
+  playlist: string | null
+  student: Student
 }

@@ -5,6 +5,7 @@ import { CaptionTrack } from './captions'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
 import { Lecture, Take } from './lecture'
+import { Announcement } from './live'
 import { Place, PublicationKeys, PublicationManifest } from './publication'
 import { QuestionSet } from './questions'
 
@@ -15,6 +16,7 @@ export const documents: Record<string, TSchema> = {
   'publication-manifest': PublicationManifest,
   'publication-keys': PublicationKeys,
   place: Place,
+  announcement: Announcement,
   'attempt-events': AttemptEvents,
   response: StoredEvent,
   lecture: Lecture,
