@@ -71,6 +71,7 @@ describe('the author’s session', () => {
   })
   test.each([
     ['POST', '/api/publications/p/uploads'], ['PUT', '/api/publications/p/uploads/u/parts/media.mp4/0'], ['POST', '/api/publications/p/uploads/u/commit'], ['DELETE', '/api/publications/p/uploads/u'],
+    ['PUT', '/api/places/x/live'], ['POST', '/api/places/x/live'], ['DELETE', '/api/places/x/live'], ['PUT', '/api/places/x/live/1/init'], ['PUT', '/api/places/x/live/1/0?duration=1'],
     ['GET', '/api/publications/pub-glacier/responses'], ['PUT', '/api/places/x'], ['GET', '/api/courses/ps201/roster'], ['POST', '/api/speech'], ['GET', '/api/author/session'],
   ])('%s %s is for the author alone', async (method, path) => {
     const watching = await student('place-glacier')
@@ -167,6 +168,75 @@ describe('watching', () => {
     }
     await refused(fetch(url, { headers: { cookie, range: `bytes=${media.length}-` } }), 416)
     for (const name of ['keys.json', '..%2Fkeys.json', 'manifest.json']) await refused(fetch(`${origin}/api/watch/pl7/files/${name}`, { headers: { cookie } }), 404)
+  })
+})
+
+describe('a lecture that is held', () => {
+  const where = (id: string, publicationId = 'b10') => ({ id, publicationId, courseId: 'ps201', week: 3, from: '2026-01-01T00:00:00.000Z', until: null })
+  const announce = (id: string, body: object = {}) => fetch(`${origin}/api/places/${id}/live`, { ...json({ place: where(id), title: 'Held', startsAt: '2026-11-26T10:00:00.000Z', ...body }), method: 'PUT' })
+  const turn = (id: string, to: string) => fetch(`${origin}/api/places/${id}/live`, json({ to }))
+  const send = (id: string, run: number | string, name: number | string, body: Uint8Array = new Uint8Array(90), duration: number | string = 1.5) =>
+    fetch(`${origin}/api/places/${id}/live/${run}/${name}?duration=${duration}`, { method: 'PUT', headers: { cookie: author }, body: body as BodyInit })
+  const watch = (path: string, cookie: string) => fetch(`${origin}/api/watch/${path}`, { headers: { cookie } })
+
+  test('is announced once, in a course that there is, and not when it is published already', async () => {
+    await refused(announce('lv0', { place: where('other') }), 400)
+    await refused(announce('lv0', { startsAt: 'soon' }), 400)
+    await refused(announce('lv0', { place: where('lv0', 'pub-glacier') }), 409)
+    await refused(turn('lv0', 'on'), 404)
+    await refused(send('lv0', 1, 0), 404)
+    await refused(fetch(`${origin}/api/places/lv0/live`, { method: 'DELETE', headers: { cookie: author } }), 404)
+  })
+  test('takes what belongs to the run under way, and nothing else', async () => {
+    expect((await announce('lv1')).status).toBe(200)
+    await refused(turn('lv1', 'off'), 400)
+    await refused(send('lv1', 0, 0), 400)
+    await refused(send('lv1', 1, 0), 409)
+    expect(await (await turn('lv1', 'on')).json()).toEqual({ run: 1 })
+    expect((await send('lv1', 1, 'init')).status).toBe(200)
+    await refused(send('lv1', 2, 0), 409)
+    await refused(send('lv1', 1, 'x'), 404)
+    await refused(send('lv1', 1, 0, undefined, 'long'), 400)
+    await refused(send('lv1', 1, 0, undefined, 0), 400)
+    await refused(send('lv1', 1, 'init', new Uint8Array((1 << 16) + 1)), 413)
+    expect(await (await send('lv1', 1, 0)).json()).toEqual({ watching: 0 })
+    await turn('lv1', 'paused')
+    await refused(send('lv1', 1, 1), 409)
+  })
+  test('is watched by who came through the course site, from its page before it begins until its recording is there', async () => {
+    expect((await announce('lv2')).status).toBe(200)
+    const cookie = await student('lv2')
+    const view = async () => (await (await watch('lv2', cookie)).json()) as { kind: string; state?: string; playlist?: string | null }
+    expect(await view()).toMatchObject({ kind: 'live', state: 'announced', playlist: null })
+    await turn('lv2', 'on')
+    const init = new Uint8Array(70).fill(1)
+    const first = new Uint8Array(90).fill(2)
+    await send('lv2', 1, 'init', init)
+    await send('lv2', 1, 0, first)
+    await send('lv2', 1, 0, new Uint8Array(90).fill(3))
+    const { playlist } = await view()
+    await refused(fetch(origin + playlist), 401)
+    await refused(watch('lv1/live/index.m3u8', cookie), 401)
+    const text = await (await watch('lv2/live/index.m3u8', cookie)).text()
+    expect(text.match(/^#EXT-X-MAP.*|^1\/.*/gm)).toEqual(['#EXT-X-MAP:URI="1/init"', '1/0'])
+    expect(new Uint8Array(await (await watch('lv2/live/1/init', cookie)).arrayBuffer())).toEqual(init)
+    expect(new Uint8Array(await (await watch('lv2/live/1/0', cookie)).arrayBuffer())).toEqual(first)
+    await refused(watch('lv2/live/1/1', cookie), 404)
+    await refused(watch('lv2/live/1/..%2F..%2Fbroadcast', cookie), 404)
+    await turn('lv2', 'ended')
+    expect(await (await watch('lv2/live/index.m3u8', cookie)).text()).toContain('#EXT-X-ENDLIST')
+    await publish('b10', 'Held')
+    expect((await place('lv2', 'b10')).status).toBe(200)
+    expect(await view()).toMatchObject({ kind: 'recording' })
+    await refused(watch('lv2/live/1/0', cookie), 404)
+    expect(readdirSync(join(inject('dataFolder'), 'live'), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && e.parentPath.includes('lv2'))).toEqual([])
+  })
+  test('that is taken back is nowhere any more', async () => {
+    await announce('lv3', { place: where('lv3', 'b11') })
+    const cookie = await student('lv3')
+    expect((await fetch(`${origin}/api/places/lv3/live`, { method: 'DELETE', headers: { cookie: author } })).status).toBe(200)
+    await refused(watch('lv3', cookie), 404)
+    expect(await student('lv3')).toBe('')
   })
 })
 

@@ -14,7 +14,7 @@ beforeEach(() => {
 /** The modules as after a restart: nothing in memory, the storage as it was. */
 async function restart() {
   vi.resetModules()
-  return { publications: await import('./publications'), responses: await import('./responses'), demo: await import('./demo') }
+  return { publications: await import('./publications'), responses: await import('./responses'), live: await import('./live'), demo: await import('./demo') }
 }
 
 const media = new Uint8Array(2 * PART_SIZE + 100).map((_, i) => (i * 7) % 256)
@@ -79,6 +79,45 @@ describe('a publication', () => {
     await publications.sweepUploads(60 * 60 * 1000)
     vi.useRealTimers()
     expect(await storage.getKeys()).toEqual([])
+  })
+})
+
+describe('a lecture that is held', () => {
+  const announcement = { place: { id: 'pl', publicationId: 'p', courseId: 'c', week: 1, from: '2026-11-26T08:00:00.000Z', until: null }, title: 'T', startsAt: '2026-11-26T10:00:00.000Z' }
+  const segment = (run: number, n: number) => ({ run, n, duration: 1.5 })
+  const media = async () => (await storage.getKeys('live:pl:media')).length
+
+  it('goes on after a restart where it was, and keeps no more than can be watched', async () => {
+    const { live } = await restart()
+    await live.announce(announcement)
+    for (let run = 1; run <= 2; run++) {
+      expect((await live.turnBroadcast('pl', { to: 'on' })).run).toBe(run)
+      await live.putInit('pl', run, new Uint8Array(5))
+      for (let n = 0; n < 100; n++) await live.putSegment('pl', segment(run, n), Uint8Array.from([run, n]))
+    }
+    // Three minutes are 120 segments, of both runs.
+    expect(await media()).toBe(122)
+    const again = (await restart()).live
+    expect((await again.readBroadcast('pl'))?.segments).toHaveLength(120)
+    for (let n = 100; n < 130; n++) await again.putSegment('pl', segment(2, n), Uint8Array.from([2, n]))
+    expect(await again.readLive('pl', 1, 'init')).toBeNull()
+    expect(Array.from((await again.readLive('pl', 2, '129'))!)).toEqual([2, 129])
+    expect(await media()).toBe(121)
+    await again.announce({ ...announcement, title: 'Another' })
+    expect(await again.readBroadcast('pl')).toMatchObject({ title: 'Another', state: 'on', run: 2 })
+    await again.endBroadcast('pl')
+    expect(await storage.getKeys('live')).toEqual([])
+  })
+  it('counts who watches now', async () => {
+    const { live } = await restart()
+    vi.useFakeTimers({ toFake: ['Date'] })
+    for (const id of ['s1', 's2', 's1']) live.isWatching('pl', { id, name: id })
+    expect(live.watching('pl')).toBe(2)
+    vi.setSystemTime(Date.now() + 8000)
+    live.isWatching('pl', { id: 's2', name: 's2' })
+    vi.setSystemTime(Date.now() + 8000)
+    expect(live.watching('pl')).toBe(1)
+    vi.useRealTimers()
   })
 })
 

@@ -9,6 +9,7 @@ export async function watchView(placeId: string, { manifest, keys, version }: St
   const events = (await readEvents(manifest.id)).filter((e) => e.student.id === student.id)
   const state = attemptState(events.map((e) => e.event))
   return {
+    kind: 'recording',
     title: manifest.title,
     description: manifest.description,
     language: manifest.language,

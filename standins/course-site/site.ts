@@ -14,7 +14,7 @@ import { escape, page } from './pages'
 import { courses, students, type SiteCourse } from './people'
 
 const Item = Type.Object(
-  { courseId: Id, week: Type.Integer({ minimum: 1, maximum: 60 }), title: Line(), from: Instant, until: Type.Union([Instant, Type.Null()]) },
+  { courseId: Id, week: Type.Integer({ minimum: 1, maximum: 60 }), title: Line(), from: Instant, until: Type.Union([Instant, Type.Null()]), liveAt: Type.Optional(Instant) },
   { additionalProperties: false },
 )
 type Item = Static<typeof Item>
@@ -28,6 +28,7 @@ export interface SiteSettings {
 }
 
 const COOKIE = 'norrhaven'
+const sayInstant = (instant: string) => new Date(instant).toLocaleString('en-GB', { weekday: 'long', day: 'numeric', month: 'long', hour: '2-digit', minute: '2-digit' })
 
 /** The site as one handler for everything below its base path. */
 export function courseSite({ storage, secret, launchUrl }: SiteSettings): EventHandler {
@@ -102,7 +103,7 @@ export function courseSite({ storage, secret, launchUrl }: SiteSettings): EventH
     const weeks = Array.from({ length: course.weeks }, (_, i) => i + 1).flatMap((week) => {
       const mine = items.filter((i) => i.week === week)
       if (mine.length === 0) return []
-      const list = mine.map((i) => `<li><a href="/course-site/courses/${escape(course.id)}/items/${escape(i.id)}">${escape(i.title)}</a>${i.until ? ` <span class="quiet">until ${escape(i.until.slice(0, 10))}</span>` : ''}</li>`).join('')
+      const list = mine.map((i) => `<li><a href="/course-site/courses/${escape(course.id)}/items/${escape(i.id)}">${escape(i.title)}</a>${i.liveAt ? ` <strong>live, ${escape(sayInstant(i.liveAt))}</strong>` : ''}${i.until ? ` <span class="quiet">until ${escape(i.until.slice(0, 10))}</span>` : ''}</li>`).join('')
       return [`<h2>Week ${week}</h2><ul>${list}</ul>`]
     })
     return html(event, page({ title: course.code, who: student.name }, `<p><a href="/course-site/">My courses</a></p><h1>${escape(course.code)} ${escape(course.title)}</h1>${weeks.join('') || '<p>Nothing has been released yet.</p>'}`))
@@ -136,6 +137,14 @@ export function courseSite({ storage, secret, launchUrl }: SiteSettings): EventH
       if (error instanceof InvalidDocument) throw createError({ statusCode: 400, message: error.message })
       throw error
     }
+  }))
+
+  router.delete('/api/items/:item', defineEventHandler(async (event) => {
+    await requireThaw(event)
+    const id = getRouterParam(event, 'item') ?? ''
+    if (!/^[A-Za-z0-9_-]{1,64}$/.test(id)) throw createError({ statusCode: 404, message: 'There is no such item.' })
+    await storage.removeItem(`items:${id}`)
+    return { removed: true }
   }))
 
   router.get('/api/courses/:course/roster', defineEventHandler(async (event) => {

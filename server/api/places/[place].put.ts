@@ -12,5 +12,7 @@ export default defineEventHandler(async (event) => {
   const site = await courseSite()
   await site.announce(place, publication.manifest.title)
   await writePlace(place)
+  // It was watched live at this place; from now on its recording is.
+  await endBroadcast(id)
   return place
 })
