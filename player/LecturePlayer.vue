@@ -3,13 +3,14 @@ import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef } f
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { formatTimecode } from '#core/time/timecode'
+import type { WatchView } from '#core/packages/watch-view'
 import type { Gateway } from './gateway'
 import QuestionSheet from './QuestionSheet.vue'
 import TranscriptPanel from './TranscriptPanel.vue'
 import { useLecture, type ShownCheckpoint } from './use-lecture'
 
-const props = defineProps<{ gateway: Gateway; storage: Storage }>()
-const lecture = useLecture(props.gateway, props.storage)
+const props = defineProps<{ gateway: Gateway; storage: Storage; loaded: WatchView }>()
+const lecture = useLecture(props.gateway, props.storage, props.loaded)
 const { view, cues, trouble, outboxState, unanswered } = lecture
 
 const video = useTemplateRef<HTMLVideoElement>('video')
@@ -24,12 +25,12 @@ const keysShown = ref(false)
 const asking = ref<string | null>(null)
 const putOff = new Set<string>()
 
-const asked = computed(() => view.value?.checkpoints.find((c) => c.id === asking.value) ?? null)
+const asked = computed(() => view.value.checkpoints.find((c) => c.id === asking.value) ?? null)
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
-const duration = computed(() => view.value?.duration ?? 0)
+const duration = computed(() => view.value.duration)
 const speeds = [0.75, 1, 1.25, 1.5, 1.75, 2]
 
-onMounted(lecture.load)
+onMounted(lecture.loadCaptions)
 
 let frame = 0
 let before = 0
@@ -154,9 +155,8 @@ onBeforeUnmount(() => {
 <template>
   <main v-if="trouble" class="notice" role="alert">
     <p>{{ trouble }}</p>
-    <button type="button" @click="lecture.load">Try again</button>
+    <button type="button" @click="lecture.loadCaptions">Try again</button>
   </main>
-  <main v-else-if="!view" class="notice" aria-live="polite">Opening the lecture …</main>
   <main v-else class="player" :class="{ 'with-transcript': transcriptShown && cues.length }">
     <h1 class="unseen">{{ view.title }}</h1>
     <section ref="stage" class="stage" tabindex="-1" aria-label="Video">

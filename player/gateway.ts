@@ -1,5 +1,5 @@
 /** How the player reaches whoever holds the keys: over HTTP here, through a package's own runtime elsewhere. */
-import type { WatchView } from '#core/packages/watch-view'
+import type { LiveView, WatchView } from '#core/packages/watch-view'
 import type { AttemptEvent } from '#core/schema/attempt'
 
 /** The other side said no. `final` when sending the same again cannot help. */
@@ -10,11 +10,14 @@ export class Refused extends Error {
   }
 }
 
+/** What went wrong, as a sentence for a student. */
+export const sayTrouble = (error: unknown): string => (error instanceof TypeError ? 'There is no connection to the lecture. Check the network and try again.' : error instanceof Error ? error.message : String(error))
+
 export interface Gateway {
   /** Names what is watched, for keeping things apart on this device. */
   placeId: string
   /** @throws {Refused} or whatever a broken connection throws */
-  load(): Promise<WatchView>
+  load(): Promise<WatchView | LiveView>
   send(events: readonly AttemptEvent[]): Promise<WatchView>
   captions(url: string): Promise<string>
 }
@@ -31,7 +34,7 @@ export function httpGateway(placeId: string): Gateway {
   return {
     placeId,
     async load() {
-      return (await (await answered(await fetch(base))).json()) as WatchView
+      return (await (await answered(await fetch(base))).json()) as WatchView | LiveView
     },
     async send(events) {
       const response = await fetch(`${base}/responses`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ events }), keepalive: true })
