@@ -22,6 +22,7 @@ const problem = ref('')
 const course = computed(() => courses.value?.find((c) => c.id === courseId.value))
 const projected = computed(() => projectLecture(desk.map, desk.captions, desk.questions))
 const job = useLive(() => db.jobs.where('lectureId').equals(desk.lecture?.id ?? '').and((j) => j.state === 'running' && j.kind === 'publish').first(), [() => desk.lecture?.id])
+const announced = useLive(async () => (await db.broadcasts.get(desk.lecture?.id ?? '')) ?? null, [() => desk.lecture?.id])
 const outdated = ref(false)
 watch(() => desk.parts, async (parts) => { outdated.value = Boolean(parts?.release && parts.release.fingerprint !== (await fingerprint(parts))) }, { immediate: true })
 
@@ -67,6 +68,7 @@ async function go(what: 'publish' | 'move'): Promise<void> {
   <div class="sheet">
     <h2>Release to a course</h2>
     <p v-if="release" class="notice" :class="{ good: !outdated }">{{ outdated ? 'The lecture was changed since it was published; students still see the earlier state.' : `Published ${format(new Date(release.publishedAt), 'd MMMM yyyy, HH:mm')}. What students get is what stands here.` }}</p>
+    <p v-if="announced" class="notice">It was announced to be watched live. Its recording will be at the same link, once it is published.</p>
     <div class="grid">
       <label for="release-course">Course</label><el-select id="release-course" v-model="courseId" aria-label="Course"><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`" /></el-select>
       <label for="release-week">Week</label><el-input-number id="release-week" v-model="week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" />

@@ -3,7 +3,7 @@ import { freeFor, kindOf, minutesThatFit, RESERVE } from '#core/record/inputs'
 import type { Stroke } from '#core/schema/edit'
 import type { Take } from '#core/schema/lecture'
 import { dropBallast, layBallast } from '~/services/ballast'
-import { startTake, type LiveTake, type Source } from '~/services/recording'
+import { startTake, type LiveOut, type LiveTake, type Source } from '~/services/recording'
 import type { RoomInput } from './use-inputs'
 import { useRoomStorage } from './use-room-storage'
 
@@ -23,9 +23,10 @@ export interface EndedTake {
  * A recording as the room sees it: counting down, running, paused, stopped. A pause that truly stops ends the take, and going
  * on begins a further one. Storage that comes to its end stops it while everything can still be kept.
  * @param inputs those that are on
+ * @param watched who may watch it meanwhile
  * @param onStopped told when the recorder stopped by itself
  */
-export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (takes: EndedTake[], says: string) => void) {
+export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut, onStopped: (takes: EndedTake[], says: string) => void) {
   const state = ref<'ready' | 'counting' | 'live' | 'ending'>('ready')
   const countdown = ref(0)
   const clock = ref(0)
@@ -97,7 +98,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
   async function beginTake(): Promise<void> {
     const sources = inputs().flatMap(sourceOf)
     if (sources.length === 0) throw new Error('no camera, screen or microphone is left. Stop, and switch one on.')
-    live = await startTake(lectureId, sources, (says) => warnings.value.push(says), () => void stopByItself(FULL))
+    live = await startTake(lectureId, sources, (says) => warnings.value.push(says), () => void stopByItself(FULL), watched)
     startedAt = performance.now()
     health.value = []
     paused.value = false
@@ -145,6 +146,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     if (!live || paused.value) return
     paused.value = true
     await (rolls ? live.pause() : endTake())
+    watched.paused()
   })
   const goOn = (): Promise<void> => inTurn(async () => {
     if (!paused.value || state.value !== 'live') return
@@ -161,6 +163,7 @@ export function useRecorder(inputs: () => readonly RoomInput[], onStopped: (take
     // From here on there is room for the last chunks, and for making a take of some minutes whole.
     await dropBallast().catch((error: unknown) => warnings.value.push(`What was held free could not be given back: ${String(error)}`))
     await endTake()
+    watched.ended()
     return ended
   })
 

@@ -6,6 +6,7 @@ import Dexie, { type EntityTable, type Table } from 'dexie'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditDocument } from '#core/schema/edit'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
+import type { Announcement } from '#core/schema/live'
 import type { Place } from '#core/schema/publication'
 import type { QuestionSet } from '#core/schema/questions'
 import type { StoredEvent, Student } from '#core/schema/attempt'
@@ -34,6 +35,11 @@ export interface ReleaseRow {
   publishedAt: string
   /** Digest of edit, captions, questions and particulars, to tell when the publication is out of date. */
   fingerprint: string
+}
+
+/** A lecture that is announced, to be watched live; gone once it is published. */
+export interface BroadcastRow extends Announcement {
+  lectureId: string
 }
 
 export interface JobRow {
@@ -87,6 +93,7 @@ export class ThawDatabase extends Dexie {
   declare captions: EntityTable<CaptionRow, 'lectureId'>
   declare questions: EntityTable<QuestionRow, 'lectureId'>
   declare releases: EntityTable<ReleaseRow, 'lectureId'>
+  declare broadcasts: EntityTable<BroadcastRow, 'lectureId'>
   declare peaks: EntityTable<PeakRow, 'takeId'>
   declare analyses: EntityTable<AnalysisRow, 'takeId'>
   declare stills: Table<StillRow, [string, string, number]>
@@ -119,6 +126,7 @@ export class ThawDatabase extends Dexie {
     })
     this.version(2).stores({ analyses: 'takeId', stills: '[takeId+kind+at], takeId' })
     this.version(3).stores({ setups: 'id' })
+    this.version(4).stores({ broadcasts: 'lectureId' })
   }
 }
 

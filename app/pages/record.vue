@@ -18,7 +18,9 @@ const lectureId = String(useRoute().query.lecture ?? '')
 const jobs = useJobs()
 const room = useInputs()
 const { inputs, plans, running, devices, hall, pictures } = room
-const recorder = useRecorder(() => running.value, (takes, says) => { ending.value = { takes, says } })
+const watched = useBroadcast(lectureId)
+const { announced, shown } = watched
+const recorder = useRecorder(() => running.value, watched.out, (takes, says) => { ending.value = { takes, says } })
 const { state, countdown, clock, bytes, paused, warnings, marks, health, storage, storageWarning } = recorder
 const strokes = useStrokes(recorder.now, (all) => void recorder.draw(all))
 const floating = useFloating()
@@ -26,7 +28,7 @@ const floating = useFloating()
 const where = useLive(async () => {
   const lecture = await db.lectures.get(lectureId)
   const course = lecture && (await db.courses.get(lecture.courseId))
-  return lecture && course ? { lecture, course, taken: joinTakes(await takesOf(lectureId))?.duration ?? 0, discarded: await discardedTakes(lectureId) } : null
+  return lecture && course ? { lecture, course, published: Boolean(await db.releases.get(lectureId)), taken: joinTakes(await takesOf(lectureId))?.duration ?? 0, discarded: await discardedTakes(lectureId) } : null
 })
 useHead({ title: computed(() => `Record ${where.value?.lecture.title ?? ''} · Thaw`) })
 
@@ -176,6 +178,10 @@ async function bringBack(take: Take): Promise<void> {
             <template #dropdown><el-dropdown-menu><el-dropdown-item v-for="e in extra" :key="e.source" :command="e.source">{{ e.label }}</el-dropdown-item></el-dropdown-menu></template>
           </el-dropdown>
         </section>
+        <LiveCard
+          v-if="!where.published || announced" v-model:shown="shown" :lecture="where.lecture" :course="where.course" :announced="announced ?? null" :pictures="pictures.map((p) => p.plan.label)"
+          :live="state === 'live' || state === 'ending'" :locked="locked" :state="watched.state.value"
+        />
         <p v-for="a in advice" :key="a" class="notice" role="status">{{ a }}</p>
         <p v-if="wrong" class="notice" role="status">{{ wrong }}</p>
       </div>

@@ -128,10 +128,10 @@ export async function describeLecture(lecture: Lecture, changes: Partial<Particu
 /** Deletes a lecture and everything in this browser that belongs to it. What was published stays published. */
 export async function deleteLecture(lectureId: string): Promise<void> {
   const takes = await db.takes.where('lectureId').equals(lectureId).toArray()
-  const shared = [db.lectures, db.edits, db.captions, db.questions, db.releases, db.posters]
+  const shared = [db.lectures, db.edits, db.captions, db.questions, db.releases, db.broadcasts, db.posters]
   await db.transaction('rw', [...shared, db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.jobs], async () => {
     for (const take of takes) await removeTake(take)
-    await Promise.all([db.lectures.delete(lectureId), db.edits.delete(lectureId), db.captions.delete(lectureId), db.questions.delete(lectureId), db.releases.delete(lectureId), db.posters.delete(lectureId)])
+    await Promise.all([db.lectures.delete(lectureId), db.edits.delete(lectureId), db.captions.delete(lectureId), db.questions.delete(lectureId), db.releases.delete(lectureId), db.broadcasts.delete(lectureId), db.posters.delete(lectureId)])
     await db.jobs.where('lectureId').equals(lectureId).delete()
   })
 }

@@ -55,8 +55,10 @@ const json = (method: string, body: unknown): RequestInit => ({ method, headers:
  */
 export async function publish(parts: LectureParts, where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'>, jobs: ReturnType<typeof useJobs>): Promise<void> {
   const { lecture, captions, questions, release } = parts
-  const id = release?.place.publicationId ?? newId()
-  const place: Place = { id: release?.place.id ?? newId(), publicationId: id, ...where }
+  // What was watched live has its place already: there its recording is found.
+  const known = release?.place ?? (await db.broadcasts.get(lecture.id))?.place
+  const id = known?.publicationId ?? newId()
+  const place: Place = { id: known?.id ?? newId(), publicationId: id, ...where }
   const mark = await fingerprint(parts)
   await jobs.start('publish', lecture.id, 'Rendering', async ({ engine, scratch, progress, signal }) => {
     const job = await renderJob(parts)
@@ -86,6 +88,7 @@ export async function publish(parts: LectureParts, where: Pick<Place, 'courseId'
     await authorFetch(`/api/places/${place.id}`, json('PUT', place))
     progress(1, rendered.note || 'Published')
     await db.releases.put({ lectureId: lecture.id, place, publishedAt: nowInstant(), fingerprint: mark })
+    await db.broadcasts.delete(lecture.id)
   }, { again: { do: 'publish', where }, awaited: true })
 }
 

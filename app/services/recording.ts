@@ -4,6 +4,7 @@
  */
 import { db } from '~/db/database'
 import { appendChunk, StorageFull } from '~/db/files'
+import type { Broadcaster, BroadcastFeed } from '#media/broadcast'
 import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFeed } from '#media/recorder'
 import type { ShareBox, Stroke } from '#core/schema/edit'
 import type { Feed, Take } from '#core/schema/lecture'
@@ -22,6 +23,19 @@ export interface Source {
   area: ShareBox | null
   /** How much louder a sound is recorded, as a factor. */
   gain: () => number
+}
+
+/** A feed of the take that is being recorded. */
+export interface LiveFeed extends BroadcastFeed {
+  label: string
+}
+
+/** A recording, as far as those are concerned who watch it live. */
+export interface LiveOut {
+  /** A take begins; null when nobody can watch it. */
+  begin(feeds: readonly LiveFeed[]): Broadcaster | null
+  paused(): void
+  ended(): void
 }
 
 export interface LiveTake {
@@ -49,8 +63,9 @@ export interface LiveTake {
  * Starts recording into a lecture.
  * @param onTrouble a feed broke; the others go on
  * @param onFull nothing more can be stored: the recording has to be stopped now
+ * @param live who may watch it meanwhile
  */
-export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void, onFull: () => void): Promise<LiveTake> {
+export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void, onFull: () => void, live: LiveOut): Promise<LiveTake> {
   const takeId = newId()
   const feeds: Feed[] = sources.map((s) => {
     const full = s.kind === 'sound' ? {} : s.track.getSettings()
@@ -73,6 +88,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   // Not waited for: whoever waits for the end of a recording in another tab must not keep this one from beginning.
   void navigator.locks.request(RECORDING, { mode: 'shared' }, () => ended)
   let recorder: Recorder
+  const broadcaster = live.begin(feeds.map(({ fileId, kind, label }) => ({ id: fileId, kind, label })))
   try {
     await save()
     recorder = await startRecorder(
@@ -88,8 +104,10 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
           if (!feed) return
           feed.offset = Math.round(1000 * (points[0]?.late ?? 0)) / 1000
           feed.clock = [...points]
+          broadcaster?.clock(fileId, points)
           void save()
         },
+        onPacket: (fileId, packet, codec, config) => broadcaster?.packet(fileId, packet, codec, config),
         onTrouble(fileId, error) {
           if (error instanceof StorageFull) {
             onFull()
@@ -136,12 +154,17 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
       await save()
     },
     async pause() {
+      broadcaster?.pause()
       take.pauses.push({ from: now(), to: null })
       await save()
     },
-    resume,
+    async resume() {
+      await resume()
+      broadcaster?.goOn()
+    },
     async stop() {
       await recorder.stop()
+      await broadcaster?.end()
       leaveAlone()
       await resume()
       take.state = 'settling'

@@ -1,0 +1,155 @@
+/** Watching live: announced before it begins, seen while it is recorded, paused, held up, over, and then the recording at the same link. */
+import type { Frame } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { AUTHOR_KEY } from './serve'
+import { person, type Person } from './person'
+
+const origin = inject('origin')
+let author: Person
+let student: Person
+let page: Frame
+
+beforeAll(async () => {
+  author = await person()
+  student = await person()
+  await author.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await author.see('The term')
+})
+afterAll(async () => {
+  await author.leave()
+  await student.leave()
+})
+
+const says = (text: string, timeout = 30_000) => page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
+/** What the student sees and hears of it now. */
+const seen = () => page.$eval('video', (v) => {
+  const { currentTime, videoWidth, videoHeight, paused } = v as HTMLVideoElement
+  return { currentTime, videoWidth, videoHeight, paused, frames: (v as HTMLVideoElement).getVideoPlaybackQuality().totalVideoFrames }
+})
+/** Waits until the picture has moved on by so many seconds. */
+async function plays(seconds: number): Promise<void> {
+  const { currentTime } = await seen()
+  await page.waitForFunction((least) => Number(document.querySelector('video')?.currentTime) >= least, { timeout: 60_000, polling: 200 }, currentTime + seconds)
+}
+const heard = () => page.$eval('video', async (v) => {
+  // What the element plays, listened to beside it.
+  const stream = (v as HTMLVideoElement & { captureStream(): MediaStream }).captureStream()
+  const context = new AudioContext()
+  await context.resume()
+  const analyser = new AnalyserNode(context, { fftSize: 4096 })
+  context.createMediaStreamSource(stream).connect(analyser)
+  const samples = new Float32Array(analyser.fftSize)
+  let loudest = 0
+  for (let i = 0; i < 40; i++) {
+    await new Promise((resolve) => setTimeout(resolve, 100))
+    analyser.getFloatTimeDomainData(samples)
+    loudest = Math.max(loudest, ...samples)
+  }
+  await context.close()
+  return loudest
+})
+
+test('an announced lecture stands on the course page before it begins, and its page says when', async () => {
+  await author.go(`${origin}/record?lecture=ash`)
+  await author.find('region', 'Watching live')
+  await author.click('button', 'Announce …')
+  await author.click('button', 'Announce it')
+  await author.see('It stands on the course page of PS 340')
+  await author.see('announced for')
+
+  await student.go(`${origin}/course-site/`)
+  await student.page.select('#who', 's01')
+  await student.click('button', 'Sign in')
+  await student.see('My courses')
+  await student.go(`${origin}/course-site/courses/ps340`)
+  await student.see('live,')
+  const title = await author.page.$eval('aside h1', (e) => e.textContent ?? '')
+  await student.click('link', title)
+  page = (await (await student.page.waitForSelector('iframe'))?.contentFrame())!
+  await says('To be watched live on')
+  await says('This page begins by itself.')
+})
+
+test('students see and hear it while it is recorded, and the lecturer sees how many watch', async () => {
+  await author.click('switch', 'Lecture hall')
+  await author.find('meter', 'Sound level of Lectern microphone')
+  await author.click('button', 'Start recording')
+  await author.click('button', 'Begin now')
+  await author.recordFor(6)
+  await page.waitForFunction(() => Number(document.querySelector('video')?.videoWidth) > 0, { timeout: 60_000 })
+  await plays(5)
+  expect(await seen()).toMatchObject({ videoWidth: 1280, videoHeight: 720, paused: false })
+  expect((await seen()).frames).toBeGreaterThan(30)
+  expect(await heard()).toBeGreaterThan(0.02)
+  await says('Live')
+  await author.see('1 student watches')
+})
+
+test('another picture is shown when the lecturer chooses it', async () => {
+  await author.choose('Students see', 'Hall camera')
+  await page.waitForFunction(() => document.querySelector('video')?.videoWidth === 640, { timeout: 60_000 })
+  await plays(3)
+})
+
+test('what is said in a pause is not sent, and it goes on by itself', async () => {
+  await author.click('button', 'Pause')
+  await says('The lecturer has paused.')
+  const { playlist: before } = await live()
+  await new Promise((resolve) => setTimeout(resolve, 5000))
+  expect((await live()).playlist).toBe(before)
+  await author.click('button', 'Go on')
+  await page.waitForFunction(() => !document.body.innerText.includes('The lecturer has paused.'), { polling: 200 })
+  await plays(4)
+})
+
+/** The playlist as the student's browser gets it. */
+const live = async () => ({ playlist: await page.evaluate(async () => (await fetch(`/api/watch/${location.hash.slice(1)}/live/index.m3u8`)).text()) })
+
+test('a connection that is gone for a while costs the recording nothing, and students see on afterwards', async () => {
+  const session = await author.page.createCDPSession()
+  await session.send('Network.enable')
+  const cut = (offline: boolean) => session.send('Network.emulateNetworkConditions', { offline, latency: 0, downloadThroughput: -1, uploadThroughput: -1 })
+  await cut(true)
+  await author.see('The server does not answer. The recording goes on')
+  await says('Nothing comes from the lecture at present.', 60_000)
+  await cut(false)
+  await page.waitForFunction(() => !document.body.innerText.includes('Nothing comes'), { timeout: 60_000, polling: 200 })
+  await plays(4)
+  await author.page.waitForFunction(() => !document.body.innerText.includes('The server does not answer.'))
+  await author.notSee('stopped:')
+})
+
+test('when it is over that is said, and the recording is at the same link once it is published', async () => {
+  await author.click('button', 'Stop')
+  await says('The lecture is over. Its recording will be here once it is published.')
+  await author.click('button', 'Keep it')
+  await author.find('slider', 'Playhead', 60_000)
+  const length = Number(/of (\d+):([\d.]+)/.exec(await author.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.slice(1).reduce((s, x) => `${60 * Number(s) + Number(x)}`))
+  // Everything is in it, also what students could not see; what was paused is folded away.
+  expect(length).toBeGreaterThan(35)
+  await author.page.$eval('a[href*="step=released"]', (e) => (e as HTMLElement).click())
+  await author.click('button', 'Publish')
+  await page.waitForSelector('input[aria-label=Position]', { timeout: 120_000 })
+  expect(Math.abs(Number(await page.$eval('input[aria-label=Position]', (e) => (e as HTMLInputElement).max)) - length)).toBeLessThan(1)
+  // It is announced no longer.
+  await student.go(`${origin}/course-site/courses/ps340`)
+  await student.notSee('live,')
+  await author.go(`${origin}/record?lecture=ash`)
+  await author.find('button', 'Start recording')
+  await author.notSee('Students watch live')
+  expect([...author.errors, ...student.errors]).toEqual([])
+})
+
+test('an announcement can be taken back', async () => {
+  await author.go(`${origin}/record?lecture=avalanche`)
+  await author.click('button', 'Announce …')
+  await author.click('button', 'Announce it')
+  await author.see('announced for')
+  await student.go(`${origin}/course-site/courses/ps115`)
+  await student.see('live,')
+  await author.click('button', 'Change …')
+  await author.click('button', 'Take it back')
+  await author.see('not announced')
+  await student.page.reload()
+  await student.notSee('live,')
+})
