@@ -99,10 +99,10 @@ onBeforeUnmount(() => {
     <section ref="stage" class="stage" tabindex="-1" aria-label="Video">
       <h1 :class="{ unseen: view.playlist }">{{ view.title }}</h1>
       <div v-show="view.playlist" class="picture">
-        <video ref="video" playsinline :muted="muted" @click="toggle" @play="playing = true" @pause="playing = false" />
+        <video ref="video" playsinline :muted="muted" @click="toggle" @play="playing = true" @pause="playing = false" @ended="playing = false" />
         <button v-if="!playing && view.state !== 'ended'" type="button" class="main begin" @click="toNow">Watch</button>
       </div>
-      <p class="state" :class="{ waits: !view.playlist }" role="status">{{ trouble || says }}</p>
+      <p class="state" :class="view.playlist ? 'reminder' : 'waits'" role="status">{{ trouble || says }}</p>
       <div v-if="view.playlist" class="controls">
         <button type="button" class="main" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
         <span v-if="late" class="late"><span v-if="late === 'Live'" class="dot" aria-hidden="true" />{{ late }}</span>

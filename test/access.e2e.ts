@@ -1,13 +1,11 @@
 /** Without a mouse, and for those who do not see the screen: the way by keyboard alone, and axe on every main view. */
-import { readFileSync } from 'node:fs'
-import { createRequire } from 'node:module'
-import type { Frame, Page } from 'puppeteer-core'
+import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import { AUTHOR_KEY } from './serve'
 import { person, type Person } from './person'
+import { violations } from './violations'
 
 const origin = inject('origin')
-const axe = readFileSync(createRequire(import.meta.url).resolve('axe-core/axe.min.js'), 'utf8')
 let who: Person
 
 beforeAll(async () => {
@@ -16,13 +14,6 @@ beforeAll(async () => {
   await who.see('The term')
 })
 afterAll(() => who.leave())
-
-interface Violation { id: string; impact: string | null; nodes: { html: string; failureSummary?: string }[] }
-async function violations(target: Page | Frame): Promise<string[]> {
-  await target.evaluate(axe)
-  const found = (await target.evaluate('axe.run(document, { resultTypes: ["violations"], iframes: false }).then((r) => r.violations)')) as Violation[]
-  return found.filter((v) => v.impact === 'serious' || v.impact === 'critical').map((v) => `${v.id}: ${v.nodes.map((n) => n.html.slice(0, 160)).slice(0, 3).join(' | ')}`)
-}
 
 /** Signs a student in and opens a lecture; gives the player's frame. */
 async function openAsStudent(place: string, student: string): Promise<Frame> {

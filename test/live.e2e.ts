@@ -3,6 +3,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { AUTHOR_KEY } from './serve'
 import { person, type Person } from './person'
+import { violations } from './violations'
 
 const origin = inject('origin')
 let author: Person
@@ -56,6 +57,10 @@ test('an announced lecture stands on the course page before it begins, and its p
   await author.click('button', 'Announce it')
   await author.see('It stands on the course page of PS 340')
   await author.see('announced for')
+  await author.go(origin)
+  await author.page.waitForFunction(() => /live \w{3} \d+ \w{3}, \d\d:\d\d/.test(document.querySelector('a[href*="lecture=ash"]')?.textContent ?? ''))
+  await author.go(`${origin}/record?lecture=ash`)
+  await author.see('announced for')
 
   await student.go(`${origin}/course-site/`)
   await student.page.select('#who', 's01')
@@ -68,6 +73,7 @@ test('an announced lecture stands on the course page before it begins, and its p
   page = (await (await student.page.waitForSelector('iframe'))?.contentFrame())!
   await says('To be watched live on')
   await says('This page begins by itself.')
+  expect([...(await violations(page)), ...(await violations(student.page)), ...(await violations(author.page))]).toEqual([])
 })
 
 test('students see and hear it while it is recorded, and the lecturer sees how many watch', async () => {
@@ -83,6 +89,7 @@ test('students see and hear it while it is recorded, and the lecturer sees how m
   expect(await heard()).toBeGreaterThan(0.02)
   await says('Live')
   await author.see('1 student watches')
+  expect(await violations(page)).toEqual([])
 })
 
 test('another picture is shown when the lecturer chooses it', async () => {

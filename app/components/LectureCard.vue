@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { useObjectUrl } from '@vueuse/core'
-import { Folder } from 'lucide-vue-next'
+import { format } from 'date-fns'
+import { Folder, RadioTower } from 'lucide-vue-next'
 import { sayFolder } from '#core/library/folders'
 import { formatTimecode } from '#core/time/timecode'
 import type { BoardCard } from '~/services/lectures'
@@ -20,6 +21,7 @@ const to = computed(() => {
     <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span>
     <span class="title">{{ card.lecture.title }}</span>
     <span v-if="card.lecture.folder" class="folder quiet"><Folder :size="13" aria-hidden="true" /><span class="unseen">In the folder </span>{{ sayFolder(card.lecture.folder) }}</span>
+    <span v-if="card.liveAt" class="folder quiet"><RadioTower :size="13" aria-hidden="true" />live {{ format(new Date(card.liveAt), 'EEE d MMM, HH:mm') }}</span>
     <ReadinessMarks :readiness="card.readiness" />
     <span class="next" :class="{ all: !card.readiness.next }">{{ card.readiness.next?.says ?? 'All done' }}</span>
   </NuxtLink>

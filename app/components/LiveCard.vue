@@ -61,7 +61,7 @@ const withdraw = () => tell(async () => { if (props.announced) await withdrawLiv
       </div>
     </form>
     <template v-if="announced">
-      <div v-if="pictures.length > 1" class="pick"><label for="live-picture">They see</label><el-select id="live-picture" v-model="picture" size="small" aria-label="Students see"><el-option v-for="p in pictures" :key="p" :value="p" :label="p" /></el-select></div>
+      <div v-if="pictures.length > 1" class="pick"><label for="live-picture">Students see</label><el-select id="live-picture" v-model="picture" size="small" aria-label="Students see"><el-option v-for="p in pictures" :key="p" :value="p" :label="p" /></el-select></div>
       <p v-if="outdated && !opened && !live" class="notice">The particulars have changed since it was announced. <el-button link @click="announce">Announce them again</el-button></p>
       <p v-if="live && state.trouble" class="notice bad" role="alert">{{ state.trouble }}</p>
     </template>

@@ -191,7 +191,7 @@ async function bringBack(take: Take): Promise<void> {
         <Teleport v-if="state === 'live' || state === 'ending'" :to="floating.body.value" :disabled="!floating.body.value">
           <div class="live">
             <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept, {{ (storage.free.value / 1e9).toFixed(1) }} GB left</span></p>
-            <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}</p>
+            <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}{{ announced ? ' Students who watch live are told that you have paused.' : '' }}</p>
             <div class="row">
               <el-button @click="pauseOrGoOn">{{ paused ? 'Go on' : 'Pause' }}</el-button>
               <el-button title="M" :disabled="paused && !rolls" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="marks" class="quiet"> {{ marks }}</span></el-button>

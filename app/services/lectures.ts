@@ -84,6 +84,8 @@ export interface BoardCard {
   duration: number | null
   readiness: Readiness
   poster: Blob | null
+  /** When students may watch it live, ISO 8601 UTC; null when that is not announced. */
+  liveAt: string | null
 }
 
 /** All lectures with their readiness, for the term board. */
@@ -94,7 +96,7 @@ export async function loadBoard(): Promise<BoardCard[]> {
     lectures.map(async (lecture) => {
       const parts = await loadParts(lecture.id)
       const facts = await lectureFacts(parts ?? { lecture, takes: [], recording: null, edit: null, captions: null, questions: null, release: null }, now)
-      return { lecture, duration: parts?.takes.length ? (parts.recording?.duration ?? 0) : null, readiness: readiness(facts), poster: (await db.posters.get(lecture.id))?.image ?? null }
+      return { lecture, duration: parts?.takes.length ? (parts.recording?.duration ?? 0) : null, readiness: readiness(facts), poster: (await db.posters.get(lecture.id))?.image ?? null, liveAt: (await db.broadcasts.get(lecture.id))?.startsAt ?? null }
     }),
   )
 }
