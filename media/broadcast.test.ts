@@ -117,12 +117,17 @@ describe('what is sent out', () => {
     // Its clock is that of the camera.
     expect(((second.picture[0]!.at - 0.2) / FRAME) % 18).toBeCloseTo(0, 2)
   })
-  it('begins a further run when a feed’s clock has drifted', async () => {
+  it('begins a further run when the clocks of picture and sound have come apart', async () => {
     const b = bench()
     b.clocks({ screen: 0, camera: 0, sound: 0 })
     await b.play(0, 5)
     b.clocks({ sound: 0.03 })
-    await b.play(5, 10)
+    await b.play(5, 7)
+    // Both late by as much: a busy moment.
+    b.clocks({ screen: 0.1, sound: 0.1 })
+    await b.play(7, 9)
+    b.clocks({ screen: 0, sound: 0.03 })
+    await b.play(9, 10)
     b.clocks({ sound: 0.06 })
     await b.play(10, 15)
     await b.broadcast.end()

@@ -44,8 +44,8 @@ export interface Broadcaster {
 const SEGMENT = 1.4
 /** A track that gave nothing for this long is left out, s: nothing waits for it. */
 const STALLED = 2
-/** A feed's clock that moved by more than this since the run began begins a further one, s. */
-const DRIFT = 0.04
+/** Clocks of picture and sound that came apart by more than this since the run began begin a further one, s. */
+const DRIFT = 0.05
 
 interface Track extends BroadcastFeed {
   codec: VideoCodec | AudioCodec | null
@@ -116,8 +116,11 @@ function beginRun(tracks: readonly Track[], from: number, after: Promise<unknown
   void next(() => output.start())
   return {
     tracks,
-    /** Whether a clock is no longer what it was when the run began. */
-    hasDrifted: () => sources.some(({ track, late }) => Math.abs((track.late ?? late) - late) > DRIFT),
+    /** Whether picture and sound have come apart since the run began; what makes both late does not matter. */
+    hasDrifted() {
+      const moved = sources.map(({ track, late }) => (track.late ?? late) - late)
+      return Math.max(...moved) - Math.min(...moved) > DRIFT
+    },
     add(track: Track, packet: EncodedPacket): void {
       const source = sources.find((s) => s.track === track)
       const at = packet.timestamp + (source?.late ?? 0)

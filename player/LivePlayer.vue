@@ -14,6 +14,8 @@ const behind = ref<number | null>(null)
 const trouble = ref('')
 const now = ref(Date.now())
 let source: LiveSource | null = null
+let opening = false
+let gone = false
 
 /** More than this is not only what it takes to send it, s. */
 const MUCH = 15
@@ -58,12 +60,16 @@ function fullScreen(): void {
 
 /** What has ended is not asked for any more; what goes on then is opened anew. */
 async function open(): Promise<void> {
-  if (!props.view.playlist || !video.value || source) return
+  if (!props.view.playlist || !video.value || source || opening) return
+  opening = true
   try {
     source = await openLive(video.value, props.view.playlist, (text) => { trouble.value = text })
-    start()
+    if (gone) source.close()
+    else start()
   } catch (error) {
     trouble.value = error instanceof Error ? error.message : String(error)
+  } finally {
+    opening = false
   }
 }
 onMounted(open)
@@ -88,6 +94,7 @@ function onKey(event: KeyboardEvent): void {
 }
 window.addEventListener('keydown', onKey)
 onBeforeUnmount(() => {
+  gone = true
   clearInterval(timer)
   window.removeEventListener('keydown', onKey)
   source?.close()

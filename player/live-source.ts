@@ -30,7 +30,8 @@ export async function openLive(video: HTMLVideoElement, playlist: string, onTrou
       close: () => video.removeAttribute('src'),
     }
   }
-  const hls = new Hls({ liveSyncDuration: BEHIND, backBufferLength: 180 })
+  // Who fell a little behind by waiting is brought up to it, too little to be heard; who went back is not.
+  const hls = new Hls({ liveSyncDuration: BEHIND, maxLiveSyncPlaybackRate: 1.05, backBufferLength: 180 })
   let timer: ReturnType<typeof setTimeout> | undefined
   hls.on(Hls.Events.ERROR, (_, { fatal, type }) => {
     if (!fatal) return
@@ -45,7 +46,7 @@ export async function openLive(video: HTMLVideoElement, playlist: string, onTrou
   hls.loadSource(playlist)
   hls.attachMedia(video)
   return {
-    behind: () => (hls.liveSyncPosition === null ? null : Math.max(0, hls.liveSyncPosition + BEHIND - video.currentTime)),
+    behind: () => (hls.liveSyncPosition === null ? null : hls.latency),
     toNow() {
       if (hls.liveSyncPosition !== null && hls.liveSyncPosition > video.currentTime) video.currentTime = hls.liveSyncPosition
     },

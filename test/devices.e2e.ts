@@ -106,3 +106,59 @@ test('says what to do when a device is refused or missing', async () => {
   expect(who.errors).toEqual([])
   await who.leave()
 })
+
+test.each([
+  ['another program holds', 'NotReadableError', 'Another program is using the camera'],
+  ['the person refuses', 'NotAllowedError', 'You or the browser refused the camera. Allow it in the address bar'],
+  ['is not there any more', 'OverconstrainedError', 'The device chosen for the camera is not there any more.'],
+  ['is not there at all', 'NotFoundError', 'No camera was found. Plug it in'],
+])('says what to do about a device that %s, and is ready for the next try', async (_, name, says) => {
+  const who = await person()
+  onTestFinished(() => who.leave())
+  // What the browser answers then; the next time it gives the camera.
+  await who.page.evaluateOnNewDocument((error) => {
+    const real = navigator.mediaDevices.getUserMedia.bind(navigator.mediaDevices)
+    let first = true
+    navigator.mediaDevices.getUserMedia = (wanted) => {
+      if (!first) return real(wanted)
+      first = false
+      return Promise.reject(new DOMException('no', error))
+    }
+  }, name)
+  await who.go(`${origin}/record?lecture=ash`)
+  await who.click('switch', 'Camera')
+  await who.see(says)
+  await who.see('Nothing is switched on yet.')
+  await who.click('switch', 'Camera')
+  await who.page.waitForSelector('[aria-label="Live picture: Camera"]')
+  await who.notSee(says)
+  expect(who.errors).toEqual([])
+})
+
+test('a share that is ended from the browser’s own bar is said, and camera and microphone go on', async () => {
+  const who = await person()
+  onTestFinished(() => who.leave())
+  await who.go(`${origin}/record?lecture=ash`)
+  for (const name of ['Screen', 'Camera', 'Microphone']) await who.click('switch', name)
+  await who.find('meter', 'Sound level of Microphone')
+  await who.click('button', 'Start recording')
+  await who.click('button', 'Begin now')
+  await who.recordFor(3)
+  await who.page.$eval('[aria-label="Live picture: Screen"]', (v) => {
+    const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
+    track?.stop()
+    track?.dispatchEvent(new Event('ended'))
+  })
+  await who.see('Screen: sharing was ended from the browser’s own bar.')
+  await who.recordFor(8)
+  await who.click('button', 'Stop')
+  await who.click('button', 'Keep it')
+  await who.find('slider', 'Playhead', 60_000)
+  const feeds = (await stored<{ lectureId: string; feeds: { kind: string; duration: number }[] }>(who.page, 'takes')).find((t) => t.lectureId === 'ash')?.feeds ?? []
+  const length = (kind: string) => feeds.find((f) => f.kind === kind)?.duration ?? NaN
+  expect(length('screen')).toBeGreaterThan(1.5)
+  expect(length('screen')).toBeLessThan(6.5)
+  expect(length('camera')).toBeGreaterThan(7)
+  expect(length('sound')).toBeGreaterThan(7)
+  expect(who.errors).toEqual([])
+})

@@ -88,6 +88,11 @@ test('students see and hear it while it is recorded, and the lecturer sees how m
   expect((await seen()).frames).toBeGreaterThan(30)
   expect(await heard()).toBeGreaterThan(0.02)
   await says('Live')
+  // The playlist's time begins with the first segment, a second or so into the take.
+  const taken = Number(await author.page.$eval('[role=timer]', (e) => (e as HTMLElement).dataset.seconds))
+  const late = taken - (await seen()).currentTime
+  console.info(`seen ${late.toFixed(1)} s after it was recorded, at most`)
+  expect(late).toBeLessThan(15)
   await author.see('1 student watches')
   expect(await violations(page)).toEqual([])
 })
@@ -113,9 +118,7 @@ test('what is said in a pause is not sent, and it goes on by itself', async () =
 const live = async () => ({ playlist: await page.evaluate(async () => (await fetch(`/api/watch/${location.hash.slice(1)}/live/index.m3u8`)).text()) })
 
 test('a connection that is gone for a while costs the recording nothing, and students see on afterwards', async () => {
-  const session = await author.page.createCDPSession()
-  await session.send('Network.enable')
-  const cut = (offline: boolean) => session.send('Network.emulateNetworkConditions', { offline, latency: 0, downloadThroughput: -1, uploadThroughput: -1 })
+  const cut = (offline: boolean, who = author) => who.page.setOfflineMode(offline)
   await cut(true)
   await author.see('The server does not answer. The recording goes on')
   await says('Nothing comes from the lecture at present.', 60_000)
@@ -124,13 +127,33 @@ test('a connection that is gone for a while costs the recording nothing, and stu
   await plays(4)
   await author.page.waitForFunction(() => !document.body.innerText.includes('The server does not answer.'))
   await author.notSee('stopped:')
+  // The student's own connection.
+  await cut(true, student)
+  await says('There is trouble with the connection. It is tried again.', 60_000)
+  await cut(false, student)
+  await page.waitForFunction(() => !document.body.innerText.includes('trouble with the connection'), { timeout: 60_000, polling: 200 })
+  await plays(3)
 })
 
-test('when it is over that is said, and the recording is at the same link once it is published', async () => {
+test('when it is over that is said, and a further take is seen again', async () => {
+  const over = 'The lecture is over. Its recording will be here once it is published.'
   await author.click('button', 'Stop')
-  await says('The lecture is over. Its recording will be here once it is published.')
+  await says(over)
   await author.click('button', 'Keep it')
   await author.find('slider', 'Playhead', 60_000)
+  await author.go(`${origin}/record?lecture=ash`)
+  await author.click('switch', 'Lecture hall')
+  await author.find('meter', 'Sound level of Lectern microphone')
+  await author.click('button', 'Start recording')
+  await page.waitForFunction((t) => !document.body.innerText.includes(t), { timeout: 60_000, polling: 200 }, over)
+  await plays(3)
+  await author.click('button', 'Stop')
+  await says(over)
+  await author.click('button', 'Keep it')
+  await author.find('slider', 'Playhead', 60_000)
+})
+
+test('the recording is at the same link once it is published', async () => {
   const length = Number(/of (\d+):([\d.]+)/.exec(await author.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.slice(1).reduce((s, x) => `${60 * Number(s) + Number(x)}`))
   // Everything is in it, also what students could not see; what was paused is folded away.
   expect(length).toBeGreaterThan(35)

@@ -1,12 +1,11 @@
 <script setup lang="ts">
 import { ElMessage } from 'element-plus'
 import { formatDistanceToNow } from 'date-fns'
-import { Bookmark, PictureInPicture2 } from 'lucide-vue-next'
 import { sayWhere } from '#core/library/folders'
 import { adviceOn, hoursThatFit, isHall, kindOf, missingFrames, perHour, sumPerHour } from '#core/record/inputs'
 import type { InputSource, Setup } from '#core/schema/setup'
 import type { Take } from '#core/schema/lecture'
-import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { sayDuration } from '#core/time/timecode'
 import { db } from '~/db/database'
 import { describeLecture } from '~/services/lectures'
 import { joinTakes } from '#core/record/recording'
@@ -21,7 +20,7 @@ const { inputs, plans, running, devices, hall, pictures } = room
 const watched = useBroadcast(lectureId)
 const { announced, shown } = watched
 const recorder = useRecorder(() => running.value, watched.out, (takes, says) => { ending.value = { takes, says } })
-const { state, countdown, clock, bytes, paused, warnings, marks, health, storage, storageWarning } = recorder
+const { state, countdown, clock, paused, warnings, health, storage, storageWarning } = recorder
 const strokes = useStrokes(recorder.now, (all) => void recorder.draw(all))
 const floating = useFloating()
 
@@ -54,9 +53,17 @@ const lostFrames = computed(() => health.value.filter((h) => missingFrames(h) > 
 
 const wrongTimer = setInterval(() => { wrong.value = room.wrongOne() ?? '' }, 2000)
 const warnLeaving = (event: BeforeUnloadEvent) => { if (state.value === 'live' || state.value === 'ending') event.preventDefault() }
+const keys = [
+  { key: 'm', says: 'Mark this moment', run: () => void recorder.mark() },
+  { key: 'p', says: 'Pause, or go on', run: () => void pauseOrGoOn() },
+  { key: 'd', says: 'Draw, or put the pen down', run: () => { strokes.tool.value = strokes.tool.value ? null : 'pen' } },
+]
+const keysShown = ref(false)
 const keyPressed = (event: KeyboardEvent) => {
   const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
-  if (event.key === 'm' && state.value === 'live' && !typing) void recorder.mark()
+  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
+  if (event.key === '?') keysShown.value = !keysShown.value
+  else if (state.value === 'live') keys.find((k) => k.key === event.key)?.run()
 }
 window.addEventListener('beforeunload', warnLeaving)
 window.addEventListener('keydown', keyPressed)
@@ -161,7 +168,8 @@ async function bringBack(take: Take): Promise<void> {
     </section>
     <aside>
       <h1>{{ where.lecture.title }}</h1>
-      <p class="quiet">Goes to {{ sayWhere(where.course, where.lecture) }}. <el-button link @click="particulars = true">Particulars</el-button></p>
+      <p class="quiet">Goes to {{ sayWhere(where.course, where.lecture) }}. <el-button link @click="particulars = true">Particulars</el-button> <el-button link title="?" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></p>
+      <dl v-if="keysShown" class="keys surface"><template v-for="k in keys" :key="k.key"><dt class="mono">{{ k.key.toUpperCase() }}</dt><dd>{{ k.says }}</dd></template><dt class="mono">?</dt><dd>These keys</dd></dl>
       <p v-if="where.taken" class="notice">{{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">the desk</NuxtLink> shows both as one.</p>
       <div class="scroll">
         <SetupMenu v-show="!locked" :locked="locked" :present="() => ({ inputs: plans, countdown: countdownLength, pausing: rolls ? 'rolls' : 'stops' })" @load="load" />
@@ -188,19 +196,7 @@ async function bringBack(take: Take): Promise<void> {
       <div class="foot">
         <p v-for="w in [...warnings, ...lostFrames]" :key="w" class="notice bad" role="alert">{{ w }}</p>
         <p v-if="storageWarning" class="notice bad" role="alert">{{ storageWarning }}</p>
-        <Teleport v-if="state === 'live' || state === 'ending'" :to="floating.body.value" :disabled="!floating.body.value">
-          <div class="live">
-            <p class="clock" role="timer" :data-seconds="clock.toFixed(2)"><span class="dot" :class="{ paused }" aria-hidden="true" /><span class="mono">{{ formatTimecode(clock) }}</span> <span class="quiet">{{ (bytes / 1e6).toFixed(1) }} MB kept, {{ (storage.free.value / 1e9).toFixed(1) }} GB left</span></p>
-            <p v-if="paused" class="notice">{{ rolls ? 'Paused. It keeps rolling: this part is folded away and can be opened again later.' : 'Stopped. Nothing is recorded until you go on; then a further take begins, end to end with this one.' }}{{ announced ? ' Students who watch live are told that you have paused.' : '' }}</p>
-            <div class="row">
-              <el-button @click="pauseOrGoOn">{{ paused ? 'Go on' : 'Pause' }}</el-button>
-              <el-button title="M" :disabled="paused && !rolls" @click="recorder.mark()"><Bookmark :size="15" aria-hidden="true" /> Mark this<span v-if="marks" class="quiet"> {{ marks }}</span></el-button>
-              <el-button v-if="floating.available && !floating.body.value" title="A small window that stays on top" aria-label="Float the controls" @click="floating.open()"><PictureInPicture2 :size="15" aria-hidden="true" /></el-button>
-              <el-button type="danger" :loading="state === 'ending'" @click="stop">Stop</el-button>
-            </div>
-          </div>
-        </Teleport>
-        <p v-if="floating.body.value" class="quiet">The controls are in a small window of their own. <el-button link @click="floating.close()">Bring them back here</el-button></p>
+        <TakeControls v-if="state === 'live' || state === 'ending'" :recorder="recorder" :floating="floating" :rolls="rolls" :watched="!!announced" @pause="pauseOrGoOn" @stop="stop" />
         <template v-if="state === 'ready' || state === 'counting'">
           <p class="quiet">{{ nothing ? 'Nothing is switched on yet.' : `About ${(sum / 1e9).toFixed(1)} GB an hour; ${fitsWords} on this machine.` }}</p>
           <label class="count left">Pausing <el-select v-model="rolls" size="small" :disabled="locked" aria-label="Pausing"><el-option :value="true" label="keeps rolling, folded away" /><el-option :value="false" label="truly stops" /></el-select></label>
@@ -232,10 +228,8 @@ aside h1 { font-size: 24px; } aside > p { margin: 0; }
 .scroll { flex: 1; min-height: 0; overflow: auto; display: flex; flex-direction: column; gap: 8px; } .scroll > p { margin: 0; }
 .inputs { padding: 2px 12px 6px; } .hall { display: flex; justify-content: space-between; align-items: center; padding: 5px 0; line-height: 1.25; border-bottom: 1px solid var(--hairline); }
 .foot { padding-top: 8px; border-top: 1px solid var(--hairline); display: flex; flex-direction: column; gap: 8px; } .foot > p { margin: 0; }
-.live { display: flex; flex-direction: column; gap: 8px; } .live > p { margin: 0; }
 .row { display: flex; flex-wrap: wrap; gap: 8px; align-items: center; } .row .el-button { margin: 0; }
+.keys { display: grid; grid-template-columns: auto 1fr; gap: 4px 14px; margin: 0; padding: 8px 12px; font-size: 14px; } .keys dd { margin: 0; }
 .count { margin-left: auto; color: var(--quiet); font-size: 14px; } .count .el-input-number { width: 76px; }
 .count.left { margin: 0; display: flex; align-items: center; gap: 8px; } .count .el-select { width: 230px; }
-.clock { display: flex; gap: 10px; align-items: center; font-size: 26px; } .clock .quiet { font-size: 14px; }
-.dot { width: 14px; height: 14px; border-radius: 50%; background: var(--ember); } .dot.paused { background: none; border: 3px solid var(--marigold); }
 </style>

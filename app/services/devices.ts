@@ -74,6 +74,6 @@ export async function openInput(plan: InputPlan, hall: () => Promise<HallControl
 
 /** What is said when a running input ends by itself. */
 export function sayEnded(plan: InputPlan): string {
-  if (plan.source === 'display' || plan.source === 'computer') return `${plan.label}: sharing was ended from the browser’s own bar. What it gave so far is kept.`
-  return `${plan.label} went away: it was unplugged, or another program took it. What it gave so far is kept.`
+  if (plan.source === 'display' || plan.source === 'computer') return `${plan.label}: sharing was ended from the browser’s own bar. What it gave so far is kept. To record it again, stop, share it anew and record a further take.`
+  return `${plan.label} went away: it was unplugged, or another program took it. What it gave so far is kept. To record it again, stop, plug it in and record a further take.`
 }
