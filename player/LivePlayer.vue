@@ -4,7 +4,7 @@ import type { LiveView } from '#core/packages/watch-view'
 import { openLive, type LiveSource } from './live-source'
 
 /** A lecture while it is held: waiting for it, watching it, some minutes back, and its end. */
-const props = defineProps<{ view: LiveView }>()
+const props = defineProps<{ view: LiveView; connected: boolean }>()
 const video = useTemplateRef<HTMLVideoElement>('video')
 const stage = useTemplateRef<HTMLElement>('stage')
 const playing = ref(false)
@@ -31,6 +31,7 @@ const says = computed(() => ({
   lost: 'Nothing comes from the lecture at present. It goes on here by itself.',
   ended: 'The lecture is over. Its recording will be here once it is published.',
 })[props.view.state])
+const NO_CONNECTION = 'There is no connection to the lecture. It goes on here by itself as soon as there is one.'
 const late = computed(() => (props.view.state !== 'on' || behind.value === null ? '' : behind.value > MUCH ? `${Math.round(behind.value)} s behind` : 'Live'))
 
 /** Plays; a browser that wants a press first is not pressed. */
@@ -109,7 +110,7 @@ onBeforeUnmount(() => {
         <video ref="video" playsinline :muted="muted" @click="toggle" @play="playing = true" @pause="playing = false" @ended="playing = false" />
         <button v-if="!playing && view.state !== 'ended'" type="button" class="main begin" @click="toNow">Watch</button>
       </div>
-      <p class="state" :class="view.playlist ? 'reminder' : 'waits'" role="status">{{ trouble || says }}</p>
+      <p class="state" :class="view.playlist ? 'reminder' : 'waits'" role="status">{{ connected ? trouble || says : NO_CONNECTION }}</p>
       <div v-if="view.playlist" class="controls">
         <button type="button" class="main" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
         <span v-if="late" class="late"><span v-if="late === 'Live'" class="dot" aria-hidden="true" />{{ late }}</span>

@@ -9,6 +9,8 @@ import LivePlayer from './LivePlayer.vue'
 const props = defineProps<{ gateway: Gateway; storage: Storage }>()
 const view = shallowRef<WatchView | LiveView | null>(null)
 const trouble = ref('')
+/** Whether it could be asked how it stands. */
+const connected = ref(true)
 /** How often it is asked how a lecture stands that is held, ms. */
 const EVERY = 3000
 let timer: ReturnType<typeof setTimeout> | undefined
@@ -18,9 +20,11 @@ async function load(): Promise<void> {
   try {
     view.value = await props.gateway.load()
     document.title = view.value.title
+    connected.value = true
   } catch (error) {
     // What is being watched goes on; it is asked again.
-    if (view.value?.kind !== 'live') trouble.value = sayTrouble(error)
+    if (view.value?.kind === 'live') connected.value = false
+    else trouble.value = sayTrouble(error)
   }
   if (view.value?.kind === 'live') timer = setTimeout(() => void load(), EVERY)
 }
@@ -34,6 +38,6 @@ onBeforeUnmount(() => clearTimeout(timer))
     <button type="button" @click="load">Try again</button>
   </main>
   <main v-else-if="!view" class="notice" aria-live="polite">Opening the lecture …</main>
-  <LivePlayer v-else-if="view.kind === 'live'" :view="view" />
+  <LivePlayer v-else-if="view.kind === 'live'" :view="view" :connected="connected" />
   <LecturePlayer v-else :gateway="gateway" :storage="storage" :loaded="view" />
 </template>
