@@ -119,7 +119,11 @@ test('what is said in a pause is not sent, and it goes on by itself', async () =
 const live = async () => ({ playlist: await page.evaluate(async () => (await fetch(`/api/watch/${location.hash.slice(1)}/live/index.m3u8`)).text()) })
 
 test('a connection that is gone for a while costs the recording nothing, and students see on afterwards', async () => {
-  const cut = (offline: boolean, who = author) => who.page.setOfflineMode(offline)
+  const sessions = new Map(await Promise.all([author, student].map(async (who) => [who, await who.page.createCDPSession()] as const)))
+  const cut = async (offline: boolean, who = author) => {
+    await sessions.get(who)?.send('Network.enable')
+    await sessions.get(who)?.send('Network.emulateNetworkConditions', { offline, latency: 0, downloadThroughput: -1, uploadThroughput: -1 })
+  }
   await cut(true)
   await author.see('The server does not answer. The recording goes on')
   await says('Nothing comes from the lecture at present.', 60_000)
