@@ -144,11 +144,7 @@ test('a share that is ended from the browser’s own bar is said, and camera and
   await who.click('button', 'Start recording')
   await who.click('button', 'Begin now')
   await who.recordFor(3)
-  await who.page.$eval('[aria-label="Live picture: Screen"]', (v) => {
-    const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
-    track?.stop()
-    track?.dispatchEvent(new Event('ended'))
-  })
+  await who.unplug('Screen')
   await who.see('Screen: sharing was ended from the browser’s own bar.')
   await who.recordFor(8)
   await who.click('button', 'Stop')

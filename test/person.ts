@@ -14,6 +14,8 @@ export interface Person {
   recordFor(seconds: number): Promise<void>
   find(role: string, name: string, timeout?: number): Promise<ElementHandle<Element>>
   click(role: string, name: string): Promise<void>
+  /** Does what the browser does when a camera is unplugged or a share is ended: the picture's track ends by itself. */
+  unplug(label: string): Promise<void>
   /** Unfolds a list and takes something from it. */
   choose(list: string, option: string): Promise<void>
   /** Replaces what stands in a field. */
@@ -70,6 +72,11 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
   }
   return {
     browser, page, errors, find, click,
+    unplug: (label) => page.$eval(`[aria-label="Live picture: ${label}"]`, (v) => {
+      const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
+      track?.stop()
+      track?.dispatchEvent(new Event('ended'))
+    }),
     async choose(list, option) {
       await click('combobox', list)
       // The list unfolds.

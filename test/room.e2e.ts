@@ -177,12 +177,7 @@ describe('while recording', unlessSilent, () => {
 
   test('a device that goes away is said, and the others go on', async () => {
     await record('avalanche', 3)
-    // What the browser does when a camera is unplugged: its track ends by itself.
-    await who.page.$eval('[aria-label="Live picture: Camera"]', (v) => {
-      const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
-      track?.stop()
-      track?.dispatchEvent(new Event('ended'))
-    })
+    await who.unplug('Camera')
     await who.see('Camera went away: it was unplugged, or another program took it.')
     await who.recordFor(5)
     await who.page.keyboard.press('?')

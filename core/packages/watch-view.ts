@@ -28,8 +28,6 @@ export interface LiveView {
   /** When it is to begin, ISO 8601 UTC. */
   startsAt: string
   state: LiveStatus
-  /** Number of the run under way: another one begins where pictures and sound do not go on from what was. */
-  run: number
   /** URL of the playlist; null while nothing can be watched. */
   playlist: string | null
   student: Student

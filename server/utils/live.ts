@@ -90,6 +90,6 @@ export const watching = (placeId: string): number => [...(seen.get(placeId)?.val
 
 /** What a student's player is told of it. */
 export const liveView = (broadcast: Broadcast, student: Student): LiveView => ({
-  kind: 'live', title: broadcast.title, startsAt: broadcast.startsAt, state: liveStatus(broadcast, now()), run: broadcast.run,
+  kind: 'live', title: broadcast.title, startsAt: broadcast.startsAt, state: liveStatus(broadcast, now()),
   playlist: broadcast.segments.length ? `/api/watch/${broadcast.placeId}/live/index.m3u8` : null, student,
 })
