@@ -4,4 +4,5 @@ import { documents } from '../core/schema/documents'
 
 const folder = new URL('../docs/schemas/', import.meta.url)
 mkdirSync(folder, { recursive: true })
-for (const [name, schema] of Object.entries(documents)) writeFileSync(new URL(`${name}.json`, folder), JSON.stringify(schema, null, 2) + '\n')
+for (const [name, schema] of Object.entries(documents))
+  writeFileSync(new URL(`${name}.json`, folder), JSON.stringify(schema, null, 2) + '\n')

@@ -10,18 +10,46 @@ import { breakLines, captionLimits, reflow } from './reflow'
 import { readSphinxLine } from './sphinx'
 import { readSrt, writeSrt } from './srt'
 import { escapeText, plainText, tokens } from './text'
-import { addCue, confirmWords, deleteCue, doubtfulWords, joinWithNext, newTrack, projectCues, readTrack, realignWords, setState, setText, setTimes, splitCue } from './track'
+import {
+  addCue,
+  confirmWords,
+  deleteCue,
+  doubtfulWords,
+  joinWithNext,
+  newTrack,
+  projectCues,
+  readTrack,
+  realignWords,
+  setState,
+  setText,
+  setTimes,
+  splitCue,
+} from './track'
 import { CaptionFileError, readVtt, writeVtt } from './vtt'
 
 const ids = () => {
   let n = 0
   return () => `c${++n}`
 }
-const word = (text: string, from: number, to: number, confidence = 0.9): Word => ({ text, from: recorded(from), to: recorded(to), confidence })
-const cue = (id: string, from: number, to: number, text: string, words?: Word[]): Cue => ({ id, from: recorded(from), to: recorded(to), text, ...(words && { words }) })
+const word = (text: string, from: number, to: number, confidence = 0.9): Word => ({
+  text,
+  from: recorded(from),
+  to: recorded(to),
+  confidence,
+})
+const cue = (id: string, from: number, to: number, text: string, words?: Word[]): Cue => ({
+  id,
+  from: recorded(from),
+  to: recorded(to),
+  text,
+  ...(words && { words }),
+})
 const track = (...cues: Cue[]): CaptionTrack => newTrack({ cues }, 'person')
 
-/** Uses what the standard allows and few files have: a header text, STYLE, REGION and NOTE blocks, ids, settings, tags, references. */
+/**
+ * Uses what the standard allows and few files have: a header text, STYLE, REGION and NOTE blocks, ids, settings, tags,
+ * references.
+ */
 const rich = `WEBVTT Meltwater, first draft
 Kind: captions
 
@@ -79,19 +107,25 @@ describe('WebVTT', () => {
     }
   })
   it('reads back whatever text a person types', () => {
-    fc.assert(fc.property(fc.string({ maxLength: 60 }), (typed) => {
-      const text = escapeText(typed.replaceAll('\0', ''))
-      const back = readVtt(writeVtt({ cues: [cue('c1', 1, 2, text)] }), ids()).cues[0]?.text
-      expect(back).toBe(text)
-    }))
+    fc.assert(
+      fc.property(fc.string({ maxLength: 60 }), (typed) => {
+        const text = escapeText(typed.replaceAll('\0', ''))
+        const back = readVtt(writeVtt({ cues: [cue('c1', 1, 2, text)] }), ids()).cues[0]?.text
+        expect(back).toBe(text)
+      }),
+    )
   })
 })
 
 describe('SubRip', () => {
-  const srt = '1\r\n00:00:01,000 --> 00:00:02,500\r\n<i>Ice</i> & <font color="red">snow</font>\r\n\r\n2\r\n00:00:03,000 --> 00:00:04,000\r\ntwo\r\nlines\r\n'
+  const srt =
+    '1\r\n00:00:01,000 --> 00:00:02,500\r\n<i>Ice</i> & <font color="red">snow</font>\r\n\r\n2\r\n00:00:03,000 --> 00:00:04,000\r\ntwo\r\nlines\r\n'
   it('reads tags it knows as tags and everything else as text', () => {
     const { cues } = readSrt(srt, ids())
-    expect(cues.map((c) => [c.from, c.to])).toEqual([[1, 2.5], [3, 4]])
+    expect(cues.map((c) => [c.from, c.to])).toEqual([
+      [1, 2.5],
+      [3, 4],
+    ])
     expect(cues[0]?.text).toBe('<i>Ice</i> &amp; &lt;font color="red"&gt;snow&lt;/font&gt;')
     expect(writeSrt({ cues })).toBe(srt)
   })
@@ -103,7 +137,12 @@ describe('SubRip', () => {
     ['nothing', '', 1, /no cue/],
     ['words', 'hello there\n', 1, /times of a cue/],
     ['a bad end', '1\n00:00:01,000 --> soon\nx\n', 2, /end time/],
-    ['a cue run into the next', '1\n00:00:01,000 --> 00:00:02,000\nx\n00:00:03,000 --> 00:00:04,000\n', 4, /empty line/],
+    [
+      'a cue run into the next',
+      '1\n00:00:01,000 --> 00:00:02,000\nx\n00:00:03,000 --> 00:00:04,000\n',
+      4,
+      /empty line/,
+    ],
   ])('names line and reason for %s', (_, file, line, reason) => {
     expect(() => readSrt(file, ids())).toThrow(reason)
     expect(() => readSrt(file, ids())).toThrow(`Line ${line}:`)
@@ -119,9 +158,22 @@ describe('text', () => {
 
 describe('the recogniser’s lines', () => {
   it('become words, without fillers and without pronunciation marks', () => {
-    expect(readSphinxLine('good(2) 0.180 0.350 0.055220')).toEqual({ text: 'good', from: 0.18, to: 0.36, confidence: 0.05522 })
+    expect(readSphinxLine('good(2) 0.180 0.350 0.055220')).toEqual({
+      text: 'good',
+      from: 0.18,
+      to: 0.36,
+      confidence: 0.05522,
+    })
     expect(readSphinxLine('melt 1.5 2 9.1e-05')?.confidence).toBeCloseTo(0.000091)
-    for (const line of ['<s> 0.1 0.2 0.9', '<sil> 1 2 0.5', '[NOISE] 1 2 0.5', '++UM++ 1 2 0.5', 'good morning today', '']) expect(readSphinxLine(line)).toBeNull()
+    for (const line of [
+      '<s> 0.1 0.2 0.9',
+      '<sil> 1 2 0.5',
+      '[NOISE] 1 2 0.5',
+      '++UM++ 1 2 0.5',
+      'good morning today',
+      '',
+    ])
+      expect(readSphinxLine(line)).toBeNull()
   })
 })
 
@@ -140,33 +192,57 @@ describe('reflow', () => {
   })
   it('breaks at a pause, and shows a short word long enough to be read', () => {
     const cues = reflow([word('yes', 0, 0.2), word('later', 3, 3.4)], ids())
-    expect(cues.map((c) => [c.from, c.to])).toEqual([[0, 1], [3, 4]])
+    expect(cues.map((c) => [c.from, c.to])).toEqual([
+      [0, 1],
+      [3, 4],
+    ])
   })
   it('ends a cue where a sentence ends, unless that leaves next to nothing', () => {
-    const said = 'Yes. The glacier moves under its weight. Next we drill'.split(' ').map((w, i) => word(w, i * 0.4, i * 0.4 + 0.4))
-    expect(reflow(said, ids()).map((c) => c.text.replace('\n', ' '))).toEqual(['Yes. The glacier moves under its weight.', 'Next we drill'])
+    const said = 'Yes. The glacier moves under its weight. Next we drill'
+      .split(' ')
+      .map((w, i) => word(w, i * 0.4, i * 0.4 + 0.4))
+    expect(reflow(said, ids()).map((c) => c.text.replace('\n', ' '))).toEqual([
+      'Yes. The glacier moves under its weight.',
+      'Next we drill',
+    ])
   })
   it('breaks lines evenly', () => {
-    expect(breakLines('the loss of ice is called ablation in this course'.split(' '), 42)).toBe('the loss of ice is called\nablation in this course')
+    expect(breakLines('the loss of ice is called ablation in this course'.split(' '), 42)).toBe(
+      'the loss of ice is called\nablation in this course',
+    )
   })
 })
 
 describe('correcting captions', () => {
-  const heard = cue('a', 0, 3, 'nail biter of ice', [word('nail', 0, 0.5, 0.01), word('biter', 0.5, 1, 0.02), word('of', 1.5, 2), word('ice', 2, 3)])
+  const heard = cue('a', 0, 3, 'nail biter of ice', [
+    word('nail', 0, 0.5, 0.01),
+    word('biter', 0.5, 1, 0.02),
+    word('of', 1.5, 2),
+    word('ice', 2, 3),
+  ])
   it('keeps the times of words that stay and shares the rest among new ones', () => {
     const words = realignWords(heard, 'meltwater of Ice')
-    expect(words.map((w) => [w.text, w.from, w.to, w.confidence])).toEqual([['meltwater', 0, 1.5, 1], ['of', 1.5, 2, 0.9], ['Ice', 2, 3, 1]])
+    expect(words.map((w) => [w.text, w.from, w.to, w.confidence])).toEqual([
+      ['meltwater', 0, 1.5, 1],
+      ['of', 1.5, 2, 0.9],
+      ['Ice', 2, 3, 1],
+    ])
   })
   it('always gives words in order, inside the cue, one for each word typed', () => {
-    fc.assert(fc.property(fc.array(fc.constantFrom('nail', 'biter', 'of', 'ice', 'snow', 'melt'), { maxLength: 9 }), (typed) => {
-      const words = realignWords(heard, typed.join(' '))
-      expect(words.map((w) => w.text)).toEqual(typed)
-      words.forEach((w, i) => {
-        expect(w.to).toBeGreaterThanOrEqual(w.from)
-        expect(w.from).toBeGreaterThanOrEqual(words[i - 1]?.to ?? 0)
-        expect(w.to).toBeLessThanOrEqual(3)
-      })
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(fc.constantFrom('nail', 'biter', 'of', 'ice', 'snow', 'melt'), { maxLength: 9 }),
+        (typed) => {
+          const words = realignWords(heard, typed.join(' '))
+          expect(words.map((w) => w.text)).toEqual(typed)
+          words.forEach((w, i) => {
+            expect(w.to).toBeGreaterThanOrEqual(w.from)
+            expect(w.from).toBeGreaterThanOrEqual(words[i - 1]?.to ?? 0)
+            expect(w.to).toBeLessThanOrEqual(3)
+          })
+        },
+      ),
+    )
   })
   it('marks doubtful words until a person has confirmed them', () => {
     expect(doubtfulWords(heard).map((w) => w.text)).toEqual(['nail', 'biter'])
@@ -181,7 +257,10 @@ describe('correcting captions', () => {
   })
   it('splits at a word’s own time and joins again', () => {
     const split = splitCue(track(heard), 'a', 2, 'b')
-    expect(split.cues.map((c) => [c.id, c.from, c.to, c.text])).toEqual([['a', 0, 1.5, 'nail biter'], ['b', 1.5, 3, 'of ice']])
+    expect(split.cues.map((c) => [c.id, c.from, c.to, c.text])).toEqual([
+      ['a', 0, 1.5, 'nail biter'],
+      ['b', 1.5, 3, 'of ice'],
+    ])
     const joined = joinWithNext(split, 'a')
     expect(joined.cues).toEqual([heard])
     for (const at of [0, 4]) expect(() => splitCue(track(heard), 'a', at, 'b')).toThrow(/between two words/)
@@ -190,7 +269,11 @@ describe('correcting captions', () => {
     expect(splitCue(track(cue('a', 0, 10, 'aaaa bbbbb')), 'a', 1, 'b').cues[0]?.to).toBeCloseTo(4, 5)
   })
   it('adds, moves and deletes, keeping cues in order and notes in the file', () => {
-    let t = track(cue('a', 1, 2, 'one'), { ...cue('b', 3, 4, 'two'), before: ['NOTE mind this'] }, cue('c', 5, 6, 'three'))
+    let t = track(
+      cue('a', 1, 2, 'one'),
+      { ...cue('b', 3, 4, 'two'), before: ['NOTE mind this'] },
+      cue('c', 5, 6, 'three'),
+    )
     t = addCue(t, 'n', recorded(2), recorded(3))
     t = setTimes(t, 'a', recorded(7), recorded(8))
     expect(t.cues.map((c) => c.id)).toEqual(['n', 'b', 'c', 'a'])
@@ -210,7 +293,10 @@ describe('captions and the cut', () => {
   it('keep their place in what is said, and what is lost is reported', () => {
     const cues = [cue('a', 1, 3, 'stays'), cue('b', 5, 7, 'goes'), cue('c', 10, 12, 'moves')]
     const projected = projectCues(map, cues)
-    expect(projected.cues.map((c) => [c.id, c.from, c.to])).toEqual([['a', 1, 3], ['c', 6, 8]])
+    expect(projected.cues.map((c) => [c.id, c.from, c.to])).toEqual([
+      ['a', 1, 3],
+      ['c', 6, 8],
+    ])
     expect(projected.lost.map((l) => [l.cue.id, l.lost, l.whole])).toEqual([['b', 2, true]])
   })
   it('of a cue cut through, only words that are still said are shown', () => {
@@ -219,20 +305,43 @@ describe('captions and the cut', () => {
     expect(cues.map((c) => [c.text, c.from, c.to])).toEqual([['kept word', 3, 4]])
     expect(lost).toMatchObject([{ lost: 2, whole: false }])
   })
+  it('are not shown over what is put in: each part has its own words', () => {
+    const put = buildTimeMap(recorded(20), [], [{ id: 'film', at: recorded(5), length: 60 }])
+    const parted = cue('a', 4, 7, 'before it after it', [
+      word('before', 4, 4.4),
+      word('it', 4.4, 4.8),
+      word('after', 5.2, 6),
+      word('it', 6, 7),
+    ])
+    const { cues, lost } = projectCues(put, [parted, cue('b', 4.5, 5.5, 'no words known')])
+    expect(cues.map((c) => [c.id, c.text, c.from, c.to])).toEqual([
+      ['a', 'before it', 4, 5],
+      ['a-2', 'after it', 65, 67],
+      ['b', 'no words known', 4.5, 5],
+      ['b-2', 'no words known', 65, 65.5],
+    ])
+    expect(lost).toEqual([])
+  })
   it('never show a cue outside the result', () => {
-    fc.assert(fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 190 }), fc.integer({ min: 1, max: 40 }))), (pairs) => {
-      const cues = pairs.map(([a, n], i) => cue(`c${i}`, a / 10, Math.min(20, (a + n) / 10), 'x'))
-      for (const c of projectCues(map, cues).cues) {
-        expect(c.from).toBeGreaterThanOrEqual(0)
-        expect(c.to).toBeLessThanOrEqual(map.length + 1e-9)
-        expect(c.to).toBeGreaterThan(c.from)
-      }
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.tuple(fc.integer({ min: 0, max: 190 }), fc.integer({ min: 1, max: 40 }))), (pairs) => {
+        const cues = pairs.map(([a, n], i) => cue(`c${i}`, a / 10, Math.min(20, (a + n) / 10), 'x'))
+        for (const c of projectCues(map, cues).cues) {
+          expect(c.from).toBeGreaterThanOrEqual(0)
+          expect(c.to).toBeLessThanOrEqual(map.length + 1e-9)
+          expect(c.to).toBeGreaterThan(c.from)
+        }
+      }),
+    )
   })
 })
 
 describe('finding', () => {
-  const cues = [cue('a', 0, 2, 'The <b>moulin</b> is deep'), cue('b', 1, 3, 'Water falls'), cue('c', 4, 5, 'deep water')]
+  const cues = [
+    cue('a', 0, 2, 'The <b>moulin</b> is deep'),
+    cue('b', 1, 3, 'Water falls'),
+    cue('c', 4, 5, 'deep water'),
+  ]
   it('by time gives the later of two that overlap', () => {
     expect([cueAt(cues, 0.5)?.id, cueAt(cues, 1.5)?.id, cueAt(cues, 3.5)?.id]).toEqual(['a', 'b', undefined])
   })
@@ -247,7 +356,9 @@ describe('finding', () => {
 describe('checks', () => {
   it('name every fault of a cue', () => {
     const long = 'x'.repeat(50)
-    const kinds = checkCues([cue('a', 0, 1, `${long}\ntwo\nthree`), cue('b', 0.5, 3, ''), cue('c', 3, 9, 'fine')]).map((p) => `${p.cueId} ${p.kind}`)
+    const kinds = checkCues([cue('a', 0, 1, `${long}\ntwo\nthree`), cue('b', 0.5, 3, ''), cue('c', 3, 9, 'fine')]).map(
+      (p) => `${p.cueId} ${p.kind}`,
+    )
     expect(kinds).toEqual(['a long-line', 'a many-lines', 'a fast', 'a overlap', 'b empty'])
   })
 })

@@ -12,7 +12,9 @@ export function findCues<C extends Pick<Cue, 'text'>>(cues: readonly C[], query:
   const wanted = query.toLowerCase().split(/\s+/).filter(Boolean)
   if (wanted.length === 0) return [...cues]
   return cues.filter((cue) => {
-    const words = plainText(cue.text).toLowerCase().split(/[^\p{L}\p{N}']+/u)
+    const words = plainText(cue.text)
+      .toLowerCase()
+      .split(/[^\p{L}\p{N}']+/u)
     return wanted.every((w) => words.some((word) => word.startsWith(w)))
   })
 }

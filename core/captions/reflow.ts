@@ -41,7 +41,11 @@ export function breakLines(words: readonly string[], lineLength: number): string
 
 /** Whether these words fit two lines of `lineLength`. */
 function fits(words: readonly string[], lineLength: number): boolean {
-  return breakLines(words, lineLength).split('\n').every((line) => line.length <= lineLength) || words.length === 1
+  return (
+    breakLines(words, lineLength)
+      .split('\n')
+      .every((line) => line.length <= lineLength) || words.length === 1
+  )
 }
 
 /** Groups recognised words (sorted by time) into cues. */
@@ -51,9 +55,18 @@ export function reflow(words: readonly Word[], newId: () => string, limits: Refl
     const group = groups.at(-1)
     const last = group?.at(-1)
     const first = group?.[0]
-    const ended = last !== undefined && /[.!?]["”’)]*$/.test(last.text) && group !== undefined && group.map((w) => w.text).join(' ').length >= limits.sentence
+    const ended =
+      last !== undefined &&
+      /[.!?]["”’)]*$/.test(last.text) &&
+      group !== undefined &&
+      group.map((w) => w.text).join(' ').length >= limits.sentence
     const goesOn =
-      group && last && first && !ended && word.from - last.to < limits.pause && word.to - first.from <= limits.longest &&
+      group &&
+      last &&
+      first &&
+      !ended &&
+      word.from - last.to < limits.pause &&
+      word.to - first.from <= limits.longest &&
       fits([...group.map((w) => w.text), word.text], limits.lineLength)
     if (goesOn) group.push(word)
     else groups.push([word])
@@ -64,6 +77,19 @@ export function reflow(words: readonly Word[], newId: () => string, limits: Refl
     if (!first || !last) return []
     const next = groups[i + 1]?.[0]?.from ?? Infinity
     const to = Math.min(Math.max(last.to, first.from + limits.shortest), Math.max(last.to, next))
-    return [{ id: newId(), from: first.from, to: recorded(to), text: escapeText(breakLines(group.map((w) => w.text), limits.lineLength)), words: group }]
+    return [
+      {
+        id: newId(),
+        from: first.from,
+        to: recorded(to),
+        text: escapeText(
+          breakLines(
+            group.map((w) => w.text),
+            limits.lineLength,
+          ),
+        ),
+        words: group,
+      },
+    ]
   })
 }

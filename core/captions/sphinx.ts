@@ -11,5 +11,10 @@ export function readSphinxLine(line: string): Word | null {
   if (!m || /^[<[+]/.test(m[1] ?? '')) return null
   const [, text = '', from, to, posterior] = m
   // An end of 0.30 is that frame's start; frames are 10 ms long.
-  return { text: text.replace(/\(\d+\)$/, ''), from: recorded(Number(from)), to: recorded(Number(to) + 0.01), confidence: Math.min(1, Number(posterior)) }
+  return {
+    text: text.replace(/\(\d+\)$/, ''),
+    from: recorded(Number(from)),
+    to: recorded(Number(to) + 0.01),
+    confidence: Math.min(1, Number(posterior)),
+  }
 }

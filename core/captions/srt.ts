@@ -18,7 +18,9 @@ function readTimestamp(text: string): number | null {
 function toCueText(srt: string): string {
   return srt
     .split(/(<\/?[biu]>)/i)
-    .map((part, i) => (i % 2 === 1 ? part.toLowerCase() : part.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;')))
+    .map((part, i) =>
+      i % 2 === 1 ? part.toLowerCase() : part.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;'),
+    )
     .join('')
 }
 
@@ -46,7 +48,8 @@ export function readSrt(file: string, newId: () => string): CaptionFile {
     if (/^\d+$/.test(lines[i]?.trim() ?? '') && (lines[i + 1]?.includes('-->') ?? false)) i++
     const line = i + 1
     const [left = '', right] = (lines[i] ?? '').split('-->')
-    if (right === undefined) throw new CaptionFileError(line, 'expected the times of a cue, such as 00:00:01,000 --> 00:00:02,000.')
+    if (right === undefined)
+      throw new CaptionFileError(line, 'expected the times of a cue, such as 00:00:01,000 --> 00:00:02,000.')
     const from = readTimestamp(left.trim())
     const to = readTimestamp(right.trim().split(/\s+/)[0] ?? '')
     checkTimes(from, to, line, '00:00:01,000')
@@ -65,8 +68,10 @@ export function readSrt(file: string, newId: () => string): CaptionFile {
 /** Writes a SubRip file, cues numbered from 1, lines ended by CRLF as players for it expect. */
 export function writeSrt(track: Pick<CaptionTrack, 'cues'>): string {
   return track.cues
-    .map((cue, i) => `${i + 1}\n${writeTimestamp(cue.from, ',')} --> ${writeTimestamp(cue.to, ',')}\n${toSrtText(cue.text)}\n`)
+    .map(
+      (cue, i) =>
+        `${i + 1}\n${writeTimestamp(cue.from, ',')} --> ${writeTimestamp(cue.to, ',')}\n${toSrtText(cue.text)}\n`,
+    )
     .join('\n')
     .replaceAll('\n', '\r\n')
 }
-

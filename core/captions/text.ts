@@ -3,17 +3,28 @@
  * character references escaped. These helpers go between that and what a person reads or types.
  */
 
-const references: Record<string, string> = { amp: '&', lt: '<', gt: '>', nbsp: '\u00a0', lrm: '\u200e', rlm: '\u200f', quot: '"' }
+const references: Record<string, string> = {
+  amp: '&',
+  lt: '<',
+  gt: '>',
+  nbsp: '\u00a0',
+  lrm: '\u200e',
+  rlm: '\u200f',
+  quot: '"',
+}
 
 /** What a reader sees: tags dropped, character references resolved. */
 export function plainText(cueText: string): string {
   return cueText
     .replace(/<[^>\n]*>/g, '')
-    .replace(/&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|([a-z]+));/gi, (whole, dec: string | undefined, hex: string | undefined, name: string | undefined) => {
-      if (name) return references[name] ?? whole
-      const code = dec ? Number(dec) : parseInt(hex ?? '', 16)
-      return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : '\ufffd'
-    })
+    .replace(
+      /&(?:#(\d{1,7})|#x([0-9a-f]{1,6})|([a-z]+));/gi,
+      (whole, dec: string | undefined, hex: string | undefined, name: string | undefined) => {
+        if (name) return references[name] ?? whole
+        const code = dec ? Number(dec) : parseInt(hex ?? '', 16)
+        return code > 0 && code <= 0x10ffff ? String.fromCodePoint(code) : '\ufffd'
+      },
+    )
 }
 
 /** Cue text for what a person typed: `&`, `<`, `>` are escaped, blank lines (which would end the cue) are closed up. */

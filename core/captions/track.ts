@@ -1,12 +1,14 @@
 /**
  * Changing a caption track: every function returns a new track and keeps cues sorted. A change of any cue takes
- * a track that was checked or on back to draft only when asked: correcting a typing mistake must not switch captions off.
+ * a track that was checked or on back to draft only when asked: correcting a typing mistake must not switch captions
+ * off.
  */
+import { diffArrays } from 'diff'
 import type { CaptionState, CaptionTrack, Cue, Word } from '../schema/captions'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { CaptionTrack as CaptionTrackSchema } from '../schema/captions'
 import { projectRange, toResult, type TimeMap } from '../time/time-map'
-import { recorded, type RecordedTime } from '../time/units'
+import { recorded, type RecordedTime, type ResultRange } from '../time/units'
 import { breakLines, captionLimits } from './reflow'
 import { escapeText, plainText, tokens } from './text'
 import { sortCues, type CaptionFile } from './vtt'
@@ -53,17 +55,6 @@ function change(track: CaptionTrack, id: string, edit: (cue: Cue) => Cue[]): Cap
 /** A word as it is compared: case and punctuation do not make another word. */
 const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')
 
-/** Length of the longest common subsequence of two token lists, as a table to walk back through. */
-function commonTable(a: readonly string[], b: readonly string[]): number[][] {
-  const table = Array.from({ length: a.length + 1 }, () => new Array<number>(b.length + 1).fill(0))
-  for (let i = a.length - 1; i >= 0; i--)
-    for (let j = b.length - 1; j >= 0; j--) {
-      const row = table[i] ?? []
-      row[j] = a[i] === b[j] ? 1 + (table[i + 1]?.[j + 1] ?? 0) : Math.max(table[i + 1]?.[j] ?? 0, row[j + 1] ?? 0)
-    }
-  return table
-}
-
 /**
  * Carries word times over to a corrected text: unchanged words keep time and confidence, new ones share the time
  * between their neighbours and are certain, as a person wrote them.
@@ -73,16 +64,16 @@ export function realignWords(cue: Cue, text: string): Word[] {
   const typed = tokens(text)
   const heard = old.map((w) => comparable(w.text))
   const said = typed.map(comparable)
-  const table = commonTable(heard, said)
   const kept = new Map<number, Word>()
-  for (let i = 0, j = 0; i < heard.length && j < said.length; ) {
-    const word = old[i]
-    if (word && heard[i] === said[j]) {
-      kept.set(j, word.text === typed[j] ? word : { ...word, text: typed[j] ?? '', confidence: 1 })
-      i++
-      j++
-    } else if ((table[i + 1]?.[j] ?? 0) >= (table[i]?.[j + 1] ?? 0)) i++
-    else j++
+  let [i, j] = [0, 0]
+  for (const { count, removed, added } of diffArrays(heard, said)) {
+    for (let n = 0; !removed && !added && n < count; n++) {
+      const word = old[i + n]
+      const text = typed[j + n] ?? ''
+      if (word) kept.set(j + n, word.text === text ? word : { ...word, text, confidence: 1 })
+    }
+    if (!added) i += count
+    if (!removed) j += count
   }
   const words: Word[] = []
   for (let j = 0; j < typed.length; j++) {
@@ -97,7 +88,12 @@ export function realignWords(cue: Cue, text: string): Word[] {
     const right = Math.max(left, kept.get(end)?.from ?? cue.to)
     const share = (right - left) / (end - j)
     for (let k = j; k < end; k++)
-      words.push({ text: typed[k] ?? '', from: recorded(left + (k - j) * share), to: recorded(left + (k - j + 1) * share), confidence: 1 })
+      words.push({
+        text: typed[k] ?? '',
+        from: recorded(left + (k - j) * share),
+        to: recorded(left + (k - j + 1) * share),
+        confidence: 1,
+      })
     j = end - 1
   }
   return words
@@ -114,7 +110,9 @@ export function setText(track: CaptionTrack, id: string, plain: string): Caption
 
 /** Marks every word of a cue as looked at. */
 export function confirmWords(track: CaptionTrack, id: string): CaptionTrack {
-  return change(track, id, (cue) => [{ ...cue, ...(cue.words && { words: cue.words.map((w) => ({ ...w, confidence: 1 })) }) }])
+  return change(track, id, (cue) => [
+    { ...cue, ...(cue.words && { words: cue.words.map((w) => ({ ...w, confidence: 1 })) }) },
+  ])
 }
 
 /** Changes when a cue is shown. Both in seconds of recorded time. */
@@ -129,7 +127,9 @@ export function addCue(track: CaptionTrack, id: string, from: RecordedTime, to: 
   return { ...track, cues: sortCues([...track.cues, { id, from, to, text: '' }]) }
 }
 
-/** Deletes a cue. NOTE and STYLE blocks that stood before it move to the next one, so that nothing is lost on the way. */
+/**
+ * Deletes a cue. NOTE and STYLE blocks that stood before it move to the next one, so that nothing is lost on the way.
+ */
 export function deleteCue(track: CaptionTrack, id: string): CaptionTrack {
   const at = track.cues.findIndex((c) => c.id === id)
   const cue = track.cues[at]
@@ -149,13 +149,17 @@ export function deleteCue(track: CaptionTrack, id: string): CaptionTrack {
 export function splitCue(track: CaptionTrack, id: string, wordIndex: number, newId: string): CaptionTrack {
   return change(track, id, (cue) => {
     const typed = tokens(cue.text)
-    if (wordIndex < 1 || wordIndex >= typed.length) throw new InvalidCaptionChange('Put the cursor between two words to split there.')
+    if (wordIndex < 1 || wordIndex >= typed.length)
+      throw new InvalidCaptionChange('Put the cursor between two words to split there.')
     const left = typed.slice(0, wordIndex)
     const right = typed.slice(wordIndex)
     const words = cue.words?.length === typed.length ? cue.words : undefined
     const share = left.join(' ').length / typed.join(' ').length
     const wordStart = words?.[wordIndex]?.from
-    const at = wordStart !== undefined && wordStart > cue.from && wordStart < cue.to ? wordStart : recorded(cue.from + share * (cue.to - cue.from))
+    const at =
+      wordStart !== undefined && wordStart > cue.from && wordStart < cue.to
+        ? wordStart
+        : recorded(cue.from + share * (cue.to - cue.from))
     const { name: _name, before: _before, ...rest } = cue
     const say = (part: string[]) => escapeText(breakLines(part, captionLimits.lineLength))
     return [
@@ -182,6 +186,9 @@ export function joinWithNext(track: CaptionTrack, id: string): CaptionTrack {
   return { ...track, cues: [...track.cues.slice(0, at), joined, ...track.cues.slice(at + 2)] }
 }
 
+/** A cue as it is shown in the result. */
+export type ResultCue = Omit<Cue, 'from' | 'to' | 'words'> & ResultRange
+
 /** A cue that fell, whole or in part, into a removed range. `lost` in seconds. */
 export interface LostCaption {
   cue: Cue
@@ -190,24 +197,46 @@ export interface LostCaption {
 }
 
 /**
- * Cues in result time. Of a cue cut through, the words that are left stay where word times are known; otherwise
- * its whole text stays with what is left of its time. What was lost is reported.
+ * Cues in result time. Of a cue cut through, the words that are left stay where word times are known; otherwise its
+ * whole text stays with what is left of its time. A cue into which something is put is shown before and after it, each
+ * part with its own words where they are known. What was lost is reported.
  */
-export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: Cue[]; lost: LostCaption[] } {
-  const out: Cue[] = []
+export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: ResultCue[]; lost: LostCaption[] } {
+  const out: ResultCue[] = []
   const lost: LostCaption[] = []
   for (const cue of cues) {
-    const projected = projectRange(map, cue)
-    if (projected.lost > 1e-6) lost.push({ cue, lost: projected.lost, whole: projected.visible === null })
-    if (!projected.visible) continue
-    const { words, ...rest } = cue
-    const left = projected.lost > 1e-6 ? words?.filter((w) => toResult(map, recorded((w.from + w.to) / 2)).kind === 'kept') : undefined
-    const text = words && left && left.length < words.length && words.length === tokens(cue.text).length
-      ? escapeText(breakLines(left.map((w) => w.text), captionLimits.lineLength))
-      : cue.text
-    if (text === '' && cue.text !== '') continue
-    // In the file that goes out, a cue's times are the result's; RecordedTime is only the field's brand.
-    out.push({ ...rest, text, from: recorded(projected.visible.from), to: recorded(projected.visible.to) })
+    const { pieces, lost: seconds } = projectRange(map, cue)
+    if (seconds > 1e-6) lost.push({ cue, lost: seconds, whole: pieces.length === 0 })
+    const { words, before, ...rest } = cue
+    const known = words?.length === tokens(cue.text).length ? words : undefined
+    for (const [i, piece] of pieces.entries()) {
+      const isWhole = pieces.length === 1 && seconds <= 1e-6
+      const text = known && !isWhole ? wordsIn(map, known, piece) : cue.text
+      if (text === '' && cue.text !== '') continue
+      const id = i === 0 ? cue.id : `${cue.id}-${i + 1}`
+      out.push({
+        ...rest,
+        ...(i === 0 && before && { before }),
+        id,
+        text,
+        from: piece.from,
+        to: piece.to,
+      })
+    }
   }
   return { cues: out, lost }
+}
+
+/** The text of the words whose middle is seen in a piece of the result. */
+function wordsIn(map: TimeMap, words: readonly Word[], piece: ResultRange): string {
+  const seen = words.filter((w) => {
+    const at = toResult(map, recorded((w.from + w.to) / 2))
+    return at.kind === 'kept' && at.at >= piece.from && at.at < piece.to
+  })
+  return escapeText(
+    breakLines(
+      seen.map((w) => w.text),
+      captionLimits.lineLength,
+    ),
+  )
 }

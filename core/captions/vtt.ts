@@ -9,7 +9,10 @@ import { recorded } from '../time/units'
 /** A caption file that cannot be read. `line` is 1-based; the message is a sentence for a person. */
 export class CaptionFileError extends Error {
   override name = 'CaptionFileError'
-  constructor(readonly line: number, readonly reason: string) {
+  constructor(
+    readonly line: number,
+    readonly reason: string,
+  ) {
     super(`Line ${line}: ${reason}`)
   }
 }
@@ -32,7 +35,10 @@ export function writeTimestamp(seconds: number, mark: '.' | ','): string {
 
 /** Splits a file into lines; CR, LF and CRLF all end one (§4.1). A byte order mark is dropped, NUL becomes U+FFFD. */
 export function fileLines(file: string): string[] {
-  return file.replace(/^\ufeff/, '').replaceAll('\0', '\ufffd').split(/\r\n|\r|\n/)
+  return file
+    .replace(/^\ufeff/, '')
+    .replaceAll('\0', '\ufffd')
+    .split(/\r\n|\r|\n/)
 }
 
 /** What a caption file holds, before it becomes a track. */
@@ -40,7 +46,8 @@ export type CaptionFile = Pick<CaptionTrack, 'cues' | 'header' | 'after'>
 
 /** Checks a cue's two times; both formats share the rules. */
 export function checkTimes(from: number | null, to: number | null, line: number, example: string): void {
-  if (from === null || to === null) throw new CaptionFileError(line, `the ${from === null ? 'start' : 'end'} time is not written as ${example}.`)
+  if (from === null || to === null)
+    throw new CaptionFileError(line, `the ${from === null ? 'start' : 'end'} time is not written as ${example}.`)
   if (to <= from) throw new CaptionFileError(line, 'the cue ends before it starts.')
   if (to > 86_400) throw new CaptionFileError(line, 'the cue lies beyond 24 hours.')
 }
@@ -53,11 +60,13 @@ export function checkTimes(from: number | null, to: number | null, line: number,
 export function readVtt(file: string, newId: () => string): CaptionFile {
   const lines = fileLines(file)
   const signature = lines[0] ?? ''
-  if (!/^WEBVTT(?:[ \t]|$)/.test(signature)) throw new CaptionFileError(1, 'a WebVTT file has to begin with the word WEBVTT.')
+  if (!/^WEBVTT(?:[ \t]|$)/.test(signature))
+    throw new CaptionFileError(1, 'a WebVTT file has to begin with the word WEBVTT.')
   let i = 1
   const head: string[] = [signature.slice(6).trim()]
   while (i < lines.length && lines[i] !== '') {
-    if (lines[i]?.includes('-->')) throw new CaptionFileError(i + 1, 'there has to be an empty line between the header and the first cue.')
+    if (lines[i]?.includes('-->'))
+      throw new CaptionFileError(i + 1, 'there has to be an empty line between the header and the first cue.')
     head.push(lines[i++] ?? '')
   }
   const cues: Cue[] = []
@@ -73,7 +82,11 @@ export function readVtt(file: string, newId: () => string): CaptionFile {
     const first = block[0] ?? ''
     const timingAt = first.includes('-->') ? 0 : (block[1]?.includes('-->') ?? false) ? 1 : -1
     if (timingAt < 0) {
-      if (!/^(NOTE|STYLE|REGION)(?:[ \t]|$)/.test(first)) throw new CaptionFileError(start + 1, 'this block is neither a cue (it has no line with -->) nor a NOTE, STYLE or REGION.')
+      if (!/^(NOTE|STYLE|REGION)(?:[ \t]|$)/.test(first))
+        throw new CaptionFileError(
+          start + 1,
+          'this block is neither a cue (it has no line with -->) nor a NOTE, STYLE or REGION.',
+        )
       pending.push(block.join('\n'))
       continue
     }
@@ -85,7 +98,11 @@ export function readVtt(file: string, newId: () => string): CaptionFile {
     checkTimes(from, to, line, '00:00:01.000')
     const text = block.slice(timingAt + 1)
     const stray = text.findIndex((t) => t.includes('-->'))
-    if (stray >= 0) throw new CaptionFileError(line + 1 + stray, 'an empty line is missing before the next cue, or the text contains -->.')
+    if (stray >= 0)
+      throw new CaptionFileError(
+        line + 1 + stray,
+        'an empty line is missing before the next cue, or the text contains -->.',
+      )
     cues.push({
       id: newId(),
       from: recorded(from ?? 0),
@@ -101,8 +118,11 @@ export function readVtt(file: string, newId: () => string): CaptionFile {
   return { cues: sortCues(cues), ...(header && { header }), ...(pending.length > 0 && { after: pending }) }
 }
 
+/** A cue in whichever time the file is in. */
+type WrittenCue = Omit<Cue, 'id' | 'from' | 'to' | 'words'> & { from: number; to: number }
+
 /** Writes a WebVTT file. What `readVtt` kept is written back where it stood. */
-export function writeVtt(track: CaptionFile): string {
+export function writeVtt(track: Omit<CaptionFile, 'cues'> & { cues: readonly WrittenCue[] }): string {
   const blocks = [`WEBVTT${track.header ? (track.header.startsWith('\n') ? '' : ' ') + track.header : ''}`]
   for (const cue of track.cues) {
     blocks.push(...(cue.before ?? []))
@@ -114,6 +134,6 @@ export function writeVtt(track: CaptionFile): string {
 }
 
 /** Cues in the order of their start; the order of equal starts is kept. */
-export function sortCues(cues: readonly Cue[]): Cue[] {
-  return [...cues].sort((a, b) => a.from - b.from || a.to - b.to)
-}
+export const sortCues = (cues: readonly Cue[]): Cue[] => [...cues].sort(byTimes)
+
+export const byTimes = (a: Cue, b: Cue): number => a.from - b.from || a.to - b.to

@@ -1,201 +1,246 @@
 /**
- * The edit of a lecture: a history of commands, and the state they add up to. The history *is* the
- * document; undo and redo only move how much of it is applied.
+ * The edit of a lecture: what is taken out, put in and laid over, and what is done to do so. Every function gives a new
+ * document; how it came about is kept beside it (`core/documents/history.ts`).
  */
-import type { EditCommand, EditDocument, InsertKind, Layout, SoundTreatment, StretchKind } from '../schema/edit'
+import type { EditDocument, Insert, InsertKind, Layout, RemovedRange, Stretch, StretchKind } from '../schema/edit'
 import { EditDocument as EditDocumentSchema } from '../schema/edit'
+import type { EditCommand } from '../schema/edit-command'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { snapToFrame } from '../time/frames'
-import { buildTimeMap, type InsertAt, type TimeMap } from '../time/time-map'
+import { buildTimeMap, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
-
-/** A removed stretch that still knows which command made it. */
-export interface RemovedRange extends RecordedRange {
-  id: string
-  reason?: 'pause' | 'trim'
-}
-
-/** Something put in between two instants of the recording. */
-export interface Insert extends InsertAt {
-  what: InsertKind
-}
-
-/** Something that holds over a stretch of the recording; later ones lie on top. */
-export interface Stretch extends RecordedRange {
-  id: string
-  what: StretchKind
-}
-
-/** What the applied commands add up to. */
-export interface EditState {
-  /** Sorted and disjoint; two that come to touch become one, under the id of the later command. */
-  removed: readonly RemovedRange[]
-  /** How the pictures share the frame where no stretch says otherwise. */
-  layout: Layout
-  /** In the order in which they are seen; those at one instant in the order in which they were put in. */
-  inserts: readonly Insert[]
-  /** In the order in which they were made, bottom-most first. */
-  stretches: readonly Stretch[]
-  /** Length of the fade through black on each side of a seam, s. */
-  fade: number
-  sound: SoundTreatment
-}
 
 /** A command that makes no sense for the lecture it was given for. The message is a sentence for a person. */
 export class InvalidEdit extends Error {
   override name = 'InvalidEdit'
 }
 
+const initial = {
+  removed: [],
+  inserts: [],
+  stretches: [],
+  layout: 'inset',
+  fade: 0,
+  sound: { noise: 'keep', loudness: null, truePeak: -1 },
+} satisfies Partial<EditDocument>
+
 /** An edit in which nothing has been done. */
 export function newEdit(duration: RecordedTime, frameRate: number): EditDocument {
-  return { format: 'thaw-edit', version: 1, duration, frameRate, commands: [], applied: 0 }
+  return { format: 'thaw-edit', version: 3, duration, frameRate, ...initial }
 }
 
-/** The same edit over a recording that a further take has made longer. What was taken out and put in stays where it is. */
+/** The same edit over a recording that a further take has made longer. What was taken out and put in stays. */
 export function lengthen(edit: EditDocument, duration: RecordedTime): EditDocument {
   return { ...edit, duration: recorded(Math.max(edit.duration, duration)) }
 }
 
+const byId = (a: { id: string }, b: { id: string }) => (a.id < b.id ? -1 : a.id > b.id ? 1 : 0)
+const orderOf = (x: Insert | Stretch) => x.order ?? 0
+
+/** The order in which the lists of an edit stand. */
+export const editLists = {
+  removed: (a: RemovedRange, b: RemovedRange) => a.from - b.from || a.to - b.to || byId(a, b),
+  inserts: (a: Insert, b: Insert) => a.at - b.at || orderOf(a) - orderOf(b),
+  stretches: (a: Stretch, b: Stretch) => orderOf(a) - orderOf(b),
+}
+
+const nextOrder = (items: readonly (Insert | Stretch)[]) => 1 + Math.max(-1, ...items.map(orderOf))
+
+/** What is wrong with an edit that fits its schema, as a sentence; empty when nothing is. */
+function problem({ duration, removed, inserts, stretches }: EditDocument): string {
+  for (const list of [removed, inserts, stretches]) {
+    const known = new Set<string>()
+    for (const { id } of list) {
+      if (known.has(id)) return `“${id}” is there twice`
+      known.add(id)
+    }
+  }
+  const backward = [...removed, ...stretches].find((r) => r.to <= r.from)
+  if (backward) return `“${backward.id}” ends before it starts`
+  const outside = removed.find((r) => r.from >= duration)
+  if (outside) return `“${outside.id}” begins after the recording has ended at ${formatTimecode(duration, 2)}`
+  const empty = inserts.find((i) => insertLength(i.what) <= 0)
+  return empty ? `the video “${empty.id}” that is put in ends before it starts` : ''
+}
+
 /**
- * Reads an edit document from outside.
- * @throws {InvalidDocument} when it does not fit the schema, or when a command does not fit what came before it
+ * Checks an edit document of the present version. What it leaves out is as in one in which nothing has been done.
+ * @throws {InvalidDocument} when it does not fit the schema, or when its parts do not fit together
  */
-export function readEdit(data: unknown): EditDocument {
-  const edit = parseAs(EditDocumentSchema, data, 'edit document')
-  if (edit.applied > edit.commands.length) throw new InvalidDocument('edit document', [`/applied is ${edit.applied} of ${edit.commands.length} commands`])
-  try {
-    editState({ ...edit, applied: edit.commands.length })
-  } catch (error) {
-    if (error instanceof InvalidEdit) throw new InvalidDocument('edit document', [error.message])
-    throw error
-  }
-  return edit
+export function checkEdit(data: unknown): EditDocument {
+  const whole = typeof data === 'object' && data !== null ? { ...initial, ...data } : data
+  const edit = parseAs(EditDocumentSchema, whole, 'edit document')
+  const says = problem(edit)
+  if (says) throw new InvalidDocument('edit document', [says])
+  return onFrames(edit)
 }
 
-const initial: EditState = { removed: [], layout: 'inset', inserts: [], stretches: [], fade: 0, sound: { noise: 'keep', loudness: null, truePeak: -1 } }
-
-const insertLength = (what: InsertKind): number => (what.kind === 'video' ? what.to - what.from : what.seconds)
-
-function insert(removed: readonly RemovedRange[], added: RemovedRange): RemovedRange[] {
-  const apart = removed.filter((r) => r.to < added.from || r.from > added.to)
-  const joined = removed.filter((r) => !apart.includes(r))
-  const merged = {
-    ...added,
-    from: recorded(Math.min(added.from, ...joined.map((r) => r.from))),
-    to: recorded(Math.max(added.to, ...joined.map((r) => r.to))),
+/**
+ * The edit with every instant on a frame, or at the recording's end; what ends there ends on a frame once the recording
+ * has grown by a further take, which begins on one.
+ */
+export function onFrames(edit: EditDocument): EditDocument {
+  const snap = snapTo(edit)
+  const snapped = <R extends RecordedRange>(range: R): R => ({ ...range, from: snap(range.from), to: snap(range.to) })
+  return {
+    ...edit,
+    removed: edit.removed.map(snapped).filter(isThere).sort(editLists.removed),
+    inserts: edit.inserts.map((i) => ({ ...i, at: snap(i.at) })).sort(editLists.inserts),
+    stretches: edit.stretches.map(snapped).filter(isThere).sort(editLists.stretches),
   }
-  return [...apart, merged].sort((a, b) => a.from - b.from)
 }
 
-function step(state: EditState, command: EditCommand, edit: Pick<EditDocument, 'duration' | 'frameRate'>): EditState {
-  const snap = (t: number) => recorded(t >= edit.duration ? edit.duration : Math.min(edit.duration, snapToFrame(t, edit.frameRate)))
+const isThere = (range: RecordedRange) => range.to > range.from
+
+/** Instants of an edit lie on frames, and its end is the recording's. */
+const snapTo =
+  ({ duration, frameRate }: Pick<EditDocument, 'duration' | 'frameRate'>) =>
+  (t: number): RecordedTime =>
+    recorded(t >= duration ? duration : Math.min(duration, snapToFrame(t, frameRate)))
+
+/** How long something that is put in is seen, s. */
+export const insertLength = (what: InsertKind): number => (what.kind === 'video' ? what.to - what.from : what.seconds)
+
+/** What the recorder itself puts into an edit; it is how the recording was made, and nothing a person has done to it. */
+const isRecorded = {
+  cut: (r: RemovedRange) => r.reason === 'pause',
+  stretch: (s: Stretch) => s.what.kind === 'strokes',
+}
+
+const without = <T extends { id: string }>(items: readonly T[], id: string): T[] => items.filter((i) => i.id !== id)
+
+/**
+ * Does one more thing.
+ * @throws {InvalidEdit} when the command does not fit the edit, which is then unchanged
+ */
+export function apply(edit: EditDocument, command: EditCommand): EditDocument {
+  const snap = snapTo(edit)
   switch (command.do) {
     case 'remove': {
       const from = snap(command.from)
       const to = snap(command.to)
       if (command.to <= command.from) throw new InvalidEdit('The end of what is taken out has to come after its start.')
-      if (command.from >= edit.duration) throw new InvalidEdit(`The recording ends at ${formatTimecode(edit.duration, 2)}; there is nothing after it to take out.`)
-      if (to <= from) return state
-      return { ...state, removed: insert(state.removed, { id: command.id, from, to, ...(command.reason && { reason: command.reason }) }) }
+      if (command.from >= edit.duration)
+        throw new InvalidEdit(
+          `The recording ends at ${formatTimecode(edit.duration, 2)}; there is nothing after it to take out.`,
+        )
+      if (to <= from) return edit
+      const others = edit.removed.filter((r) => r.id !== command.id && !command.instead?.includes(r.id))
+      const cut = { id: command.id, from, to, ...(command.reason && { reason: command.reason }) }
+      return { ...edit, removed: [...others, cut].sort(editLists.removed) }
     }
     case 'move-edge': {
-      const range = find(state, command.id)
-      const at = snap(command.at)
-      const moved = { ...range, [command.edge]: at }
-      if (moved.to <= moved.from) throw new InvalidEdit('An edge cannot be moved past the other end; put the part back instead.')
-      return { ...state, removed: insert(state.removed.filter((r) => r !== range), moved) }
+      const range = find(edit, command.id)
+      const moved = { ...range, [command.edge]: snap(command.at) }
+      if (!isThere(moved))
+        throw new InvalidEdit('An edge cannot be moved past the other end; put the part back instead.')
+      return { ...edit, removed: edit.removed.map((r) => (r === range ? moved : r)).sort(editLists.removed) }
     }
     case 'restore': {
-      const range = find(state, command.id)
-      return { ...state, removed: state.removed.filter((r) => r !== range) }
+      const back = new Set([command.id, ...(command.also ?? [])].map((id) => find(edit, id)))
+      return { ...edit, removed: edit.removed.filter((r) => !back.has(r)) }
     }
     case 'restore-all':
-      return initial
+      if (command.pauses) return { ...edit, ...initial }
+      return {
+        ...edit,
+        ...initial,
+        removed: edit.removed.filter(isRecorded.cut),
+        stretches: edit.stretches.filter(isRecorded.stretch),
+      }
     case 'layout':
-      return { ...state, layout: command.layout }
+      return { ...edit, layout: command.layout }
     case 'insert': {
-      if (insertLength(command.what) <= 0) throw new InvalidEdit('The end of the video that is put in has to come after its start.')
-      const added: Insert = { id: command.id, at: snap(command.at), length: insertLength(command.what), what: command.what }
-      return { ...state, inserts: [...state.inserts.filter((i) => i.id !== command.id), added].sort((a, b) => a.at - b.at) }
+      if (insertLength(command.what) <= 0)
+        throw new InvalidEdit('The end of the video that is put in has to come after its start.')
+      const others = without(edit.inserts, command.id)
+      const added: Insert = { id: command.id, at: snap(command.at), order: nextOrder(others), what: command.what }
+      return { ...edit, inserts: [...others, added].sort(editLists.inserts) }
     }
     case 'stretch': {
       if (command.to <= command.from) throw new InvalidEdit('The end of a stretch has to come after its start.')
-      const stretch: Stretch = { id: command.id, from: snap(command.from), to: snap(command.to), what: command.what }
-      const others = state.stretches.filter((s) => s.id !== command.id)
-      return { ...state, stretches: stretch.to > stretch.from ? [...others, stretch] : others }
+      const others = without(edit.stretches, command.id)
+      const stretch: Stretch = {
+        id: command.id,
+        from: snap(command.from),
+        to: snap(command.to),
+        order: nextOrder(others),
+        what: command.what,
+      }
+      return { ...edit, stretches: isThere(stretch) ? [...others, stretch] : others }
     }
     case 'drop': {
-      if (![...state.inserts, ...state.stretches].some((x) => x.id === command.id)) throw new InvalidEdit('What was to be dropped is not there any more.')
-      return { ...state, inserts: state.inserts.filter((i) => i.id !== command.id), stretches: state.stretches.filter((s) => s.id !== command.id) }
+      if (![...edit.inserts, ...edit.stretches].some((x) => x.id === command.id))
+        throw new InvalidEdit('What was to be dropped is not there any more.')
+      return { ...edit, inserts: without(edit.inserts, command.id), stretches: without(edit.stretches, command.id) }
     }
     case 'fade':
-      return { ...state, fade: command.seconds }
+      return { ...edit, fade: command.seconds }
     case 'sound':
-      return { ...state, sound: command.treatment }
+      return { ...edit, sound: command.treatment }
   }
 }
 
-function find(state: EditState, id: string): RemovedRange {
-  const range = state.removed.find((r) => r.id === id)
+function find(edit: EditDocument, id: string): RemovedRange {
+  const range = edit.removed.find((r) => r.id === id)
   if (!range) throw new InvalidEdit('That part is not taken out any more.')
   return range
 }
 
-/** What the applied commands of `edit` add up to. */
-export function editState(edit: EditDocument): EditState {
-  return edit.commands.slice(0, edit.applied).reduce((state, command) => step(state, command, edit), initial)
-}
-
 /** How the pictures share the frame at an instant: the latest layout stretch over it, or what holds throughout. */
-export function layoutAt(state: EditState, time: number): Layout {
-  const stretch = state.stretches.findLast((s) => s.what.kind === 'layout' && time >= s.from && time < s.to)
-  return stretch?.what.kind === 'layout' ? stretch.what.layout : state.layout
+export function layoutAt(edit: Pick<EditDocument, 'stretches' | 'layout'>, time: number): Layout {
+  const stretch = edit.stretches.findLast((s) => s.what.kind === 'layout' && time >= s.from && time < s.to)
+  return stretch?.what.kind === 'layout' ? stretch.what.layout : edit.layout
 }
 
-/** The time map of what is applied. */
+/** The time map of an edit. */
 export function editTimeMap(edit: EditDocument): TimeMap {
-  const { removed, inserts } = editState(edit)
-  return buildTimeMap(edit.duration, removed, inserts)
+  const { duration, removed, inserts } = onFrames(edit)
+  return buildTimeMap(
+    duration,
+    removed,
+    inserts.map((i) => ({ id: i.id, at: i.at, length: insertLength(i.what) })),
+  )
 }
+
+/** The cuts that a seam of the time line is made of, the first to begin first. */
+export const cutsIn = (edit: Pick<EditDocument, 'removed'>, seam: RecordedRange): RemovedRange[] =>
+  edit.removed.filter((r) => r.from < seam.to && r.to > seam.from)
 
 /**
- * Does one more thing. What had been undone before is given up.
- * @throws {InvalidEdit} when the command does not fit the present state; the edit is then unchanged
+ * What puts a seam back: all cuts in it, but not a pause that they met, which is unfolded by itself. Null when there is
+ * nothing there.
+ * @param cuts of the seam
  */
-export function apply(edit: EditDocument, command: EditCommand): EditDocument {
-  step(editState(edit), command, edit)
-  const commands = [...edit.commands.slice(0, edit.applied), command]
-  return { ...edit, commands, applied: commands.length }
+export function restoring(cuts: readonly RemovedRange[]): EditCommand | null {
+  const made = cuts.filter((c) => !isRecorded.cut(c))
+  const [first, ...others] = made.length > 0 ? made : cuts
+  return first ? { do: 'restore', id: first.id, ...(others.length > 0 && { also: others.map((c) => c.id) }) } : null
 }
 
-export const canUndo = (edit: EditDocument): boolean => edit.applied > 0
-export const canRedo = (edit: EditDocument): boolean => edit.applied < edit.commands.length
-
-/** Takes the last applied command back; at the start, the same edit. */
-export function undo(edit: EditDocument): EditDocument {
-  return canUndo(edit) ? { ...edit, applied: edit.applied - 1 } : edit
+const layoutNames: Record<Layout, string> = {
+  inset: 'Screen large, camera inset',
+  screen: 'Screen alone',
+  camera: 'Camera alone',
+  beside: 'Screen and camera side by side',
 }
-
-/** Does the next undone command again; at the end, the same edit. */
-export function redo(edit: EditDocument): EditDocument {
-  return canRedo(edit) ? { ...edit, applied: edit.applied + 1 } : edit
+const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = {
+  mask: 'Masked',
+  text: 'Text over',
+  picture: 'Picture over',
+  video: 'Video over',
+  strokes: 'Drawing over',
 }
-
-/** Goes to any point of the history: `applied` commands from the start. */
-export function goTo(edit: EditDocument, applied: number): EditDocument {
-  return { ...edit, applied: Math.min(edit.commands.length, Math.max(0, Math.round(applied))) }
-}
-
-const layoutNames: Record<Layout, string> = { inset: 'Screen large, camera inset', screen: 'Screen alone', camera: 'Camera alone', beside: 'Screen and camera side by side' }
-const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = { mask: 'Masked', text: 'Text over', picture: 'Picture over', video: 'Video over', strokes: 'Drawing over' }
 
 /** One line for the list of edits. */
 export function describe(command: EditCommand): string {
   const t = (seconds: number) => formatTimecode(seconds, 1)
   switch (command.do) {
-    case 'remove':
-      return `${command.reason === 'pause' ? 'Folded a pause' : command.reason === 'trim' ? 'Trimmed' : 'Took out'} ${t(command.from)} – ${t(command.to)}`
+    case 'remove': {
+      const what = { pause: 'Folded a pause', trim: 'Trimmed', none: 'Took out' }[command.reason ?? 'none']
+      return `${what} ${t(command.from)} – ${t(command.to)}`
+    }
     case 'move-edge':
       return `Moved ${command.edge === 'from' ? 'the start' : 'the end'} of a removed part to ${t(command.at)}`
     case 'restore':
@@ -204,20 +249,37 @@ export function describe(command: EditCommand): string {
       return 'Back to the original'
     case 'layout':
       return layoutNames[command.layout]
-    case 'insert':
-      return `Put in ${{ card: 'a card', picture: 'a picture', video: 'a video' }[command.what.kind]} at ${t(command.at)}`
-    case 'stretch':
-      return `${command.what.kind === 'layout' ? layoutNames[command.what.layout] : stretchNames[command.what.kind]} ${t(command.from)} – ${t(command.to)}`
+    case 'insert': {
+      const what = { card: 'a card', picture: 'a picture', video: 'a video' }[command.what.kind]
+      return `Put in ${what} at ${t(command.at)}`
+    }
+    case 'stretch': {
+      const what = command.what.kind === 'layout' ? layoutNames[command.what.layout] : stretchNames[command.what.kind]
+      return `${what} ${t(command.from)} – ${t(command.to)}`
+    }
     case 'drop':
       return 'Dropped something put in'
     case 'fade':
       return command.seconds > 0 ? `Fades of ${command.seconds} s at seams` : 'No fades at seams'
     case 'sound':
-      return command.treatment.noise === 'reduce' || command.treatment.loudness !== null ? 'Treated the sound' : 'Sound as recorded'
+      return command.treatment.noise === 'reduce' || command.treatment.loudness !== null
+        ? 'Treated the sound'
+        : 'Sound as recorded'
   }
 }
 
-/** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing done. */
-export function isTidied(edit: EditDocument): boolean {
-  return edit.commands.slice(0, edit.applied).some((c) => !(c.do === 'remove' && c.reason === 'pause') && !(c.do === 'stretch' && c.what.kind === 'strokes'))
+/** Something of an edit that has an id. */
+export type EditedItem = RemovedRange | Insert | Stretch
+
+/** One of them as a person can tell it from another. */
+export function sayEdited(item: EditedItem): string {
+  if ('at' in item) return describe({ do: 'insert', ...item })
+  return 'what' in item ? describe({ do: 'stretch', ...item }) : describe({ do: 'remove', ...item })
+}
+
+/** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing. */
+export function isTidied({ removed, inserts, stretches, layout, fade, sound }: EditDocument): boolean {
+  const isSame =
+    layout === initial.layout && fade === initial.fade && JSON.stringify(sound) === JSON.stringify(initial.sound)
+  return !isSame || inserts.length > 0 || !removed.every(isRecorded.cut) || !stretches.every(isRecorded.stretch)
 }

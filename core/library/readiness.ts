@@ -44,16 +44,29 @@ export function readiness(facts: LectureFacts): Readiness {
     }[facts.recording],
     tidied: facts.tidied ? { state: 'done', says: 'Tidied' } : { state: 'none', says: 'Not tidied yet' },
     captioned:
-      facts.captions && facts.uncaptioned > 0 ? { state: 'begun', says: facts.uncaptioned === 1 ? 'A take has no captions yet' : `${facts.uncaptioned} takes have no captions yet` }
-      : facts.captions === 'on' ? { state: 'done', says: 'Captions are on for students' }
-      : facts.captions === 'checked' ? { state: 'begun', says: 'Captions are checked but not switched on' }
-      : facts.captions === 'draft' ? { state: 'begun', says: 'Captions are a draft' }
-      : { state: 'none', says: 'No captions yet' },
+      facts.captions && facts.uncaptioned > 0
+        ? {
+            state: 'begun',
+            says:
+              facts.uncaptioned === 1
+                ? 'A take has no captions yet'
+                : `${facts.uncaptioned} takes have no captions yet`,
+          }
+        : facts.captions === 'on'
+          ? { state: 'done', says: 'Captions are on for students' }
+          : facts.captions === 'checked'
+            ? { state: 'begun', says: 'Captions are checked but not switched on' }
+            : facts.captions === 'draft'
+              ? { state: 'begun', says: 'Captions are a draft' }
+              : { state: 'none', says: 'No captions yet' },
     asked:
-      facts.asked.complete + facts.asked.unfinished === 0 ? { state: 'none', says: 'No question yet' }
-      : facts.asked.lost > 0 ? { state: 'begun', says: 'A question lies inside a removed part' }
-      : facts.asked.unfinished > 0 ? { state: 'begun', says: 'A question is unfinished' }
-      : { state: 'done', says: facts.asked.complete === 1 ? '1 question' : `${facts.asked.complete} questions` },
+      facts.asked.complete + facts.asked.unfinished === 0
+        ? { state: 'none', says: 'No question yet' }
+        : facts.asked.lost > 0
+          ? { state: 'begun', says: 'A question lies inside a removed part' }
+          : facts.asked.unfinished > 0
+            ? { state: 'begun', says: 'A question is unfinished' }
+            : { state: 'done', says: facts.asked.complete === 1 ? '1 question' : `${facts.asked.complete} questions` },
     released: releasedMark(facts),
   }
   return { marks: all, next: nextStep(facts, all) }
@@ -64,16 +77,36 @@ function releasedMark(facts: LectureFacts): { state: MarkState; says: string } {
   if (facts.published === 'outdated') return { state: 'begun', says: 'Changed since it was published' }
   const state = releaseState(facts.place, facts.now)
   if (state === 'waiting') return { state: 'done', says: 'Published, waiting for its date' }
-  return state === 'over' ? { state: 'begun', says: 'Its release is over' } : { state: 'done', says: 'Students can see it' }
+  return state === 'over'
+    ? { state: 'begun', says: 'Its release is over' }
+    : { state: 'done', says: 'Students can see it' }
 }
 
 function nextStep(facts: LectureFacts, all: Readiness['marks']): Readiness['next'] {
   const verbs: Record<Mark, string> = {
-    recorded: facts.recording === 'none' ? 'Record or bring in' : facts.recording === 'broken' ? 'Look at the recording' : 'Wait a moment',
+    recorded:
+      facts.recording === 'none'
+        ? 'Record or bring in'
+        : facts.recording === 'broken'
+          ? 'Look at the recording'
+          : 'Wait a moment',
     tidied: 'Tidy',
-    captioned: facts.captions && facts.uncaptioned > 0 ? 'Caption a take' : facts.captions === 'checked' ? 'Switch captions on' : facts.captions === 'draft' ? 'Check captions' : 'Draft captions',
-    asked: facts.asked.lost > 0 ? 'Move a question' : facts.asked.unfinished > 0 ? 'Finish a question' : 'Ask a question',
-    released: facts.published === 'outdated' ? 'Publish again' : facts.place && facts.published === 'current' ? 'Extend its release' : 'Publish',
+    captioned:
+      facts.captions && facts.uncaptioned > 0
+        ? 'Caption a take'
+        : facts.captions === 'checked'
+          ? 'Switch captions on'
+          : facts.captions === 'draft'
+            ? 'Check captions'
+            : 'Draft captions',
+    asked:
+      facts.asked.lost > 0 ? 'Move a question' : facts.asked.unfinished > 0 ? 'Finish a question' : 'Ask a question',
+    released:
+      facts.published === 'outdated'
+        ? 'Publish again'
+        : facts.place && facts.published === 'current'
+          ? 'Extend its release'
+          : 'Publish',
   }
   const mark = marks.find((m) => all[m].state !== 'done')
   return mark ? { mark, says: verbs[mark] } : null

@@ -3,7 +3,7 @@
  *
  *     run 1 ├─0─┼─1─┼─2─┤ paused ├─0─┼─1─┼ … run 2      every run has an init segment of its own
  */
-import type { Announcement, Broadcast, LiveSegment, LiveTurn } from '../schema/live'
+import type { Announcement, Broadcast, LiveSegment, LiveTransition } from '../schema/live'
 
 /** How long students can go back, s. */
 const WINDOW = 180
@@ -15,19 +15,36 @@ const TARGET = 3
 const LOST = 12
 
 export const announced = ({ place, title, startsAt }: Announcement, now: string): Broadcast => ({
-  placeId: place.id, title, startsAt, state: 'announced', run: 0, segments: [], gone: { segments: 0, breaks: 0 }, changedAt: now,
+  placeId: place.id,
+  title,
+  startsAt,
+  state: 'announced',
+  run: 0,
+  segments: [],
+  gone: { segments: 0, breaks: 0 },
+  changedAt: now,
 })
 
 /** Begins (a further run), pauses or ends it. */
-export const turned = (broadcast: Broadcast, { to }: LiveTurn, now: string): Broadcast => ({ ...broadcast, state: to, run: broadcast.run + (to === 'on' ? 1 : 0), changedAt: now })
+export const transition = (broadcast: Broadcast, { to }: LiveTransition, now: string): Broadcast => ({
+  ...broadcast,
+  state: to,
+  run: broadcast.run + (to === 'on' ? 1 : 0),
+  changedAt: now,
+})
 
 /**
  * With a further segment. One that is there already, or comes behind a later one, changes nothing: it was sent again.
  * @returns also the segments that are let go for it
  */
-export function withSegment(broadcast: Broadcast, segment: LiveSegment, now: string): { broadcast: Broadcast; dropped: LiveSegment[] } {
+export function withSegment(
+  broadcast: Broadcast,
+  segment: LiveSegment,
+  now: string,
+): { broadcast: Broadcast; dropped: LiveSegment[] } {
   const last = broadcast.segments.at(-1)
-  if (last && (segment.run < last.run || (segment.run === last.run && segment.n <= last.n))) return { broadcast, dropped: [] }
+  if (last && (segment.run < last.run || (segment.run === last.run && segment.n <= last.n)))
+    return { broadcast, dropped: [] }
   const segments = [...broadcast.segments, segment]
   const dropped: LiveSegment[] = []
   let length = segments.reduce((sum, s) => sum + s.duration, 0)
@@ -44,7 +61,14 @@ export function withSegment(broadcast: Broadcast, segment: LiveSegment, now: str
 
 /** The playlist; addresses are `RUN/init` and `RUN/N` beside it. */
 export function livePlaylist({ segments, gone, state }: Broadcast): string {
-  const lines = ['#EXTM3U', '#EXT-X-VERSION:6', `#EXT-X-TARGETDURATION:${TARGET}`, `#EXT-X-MEDIA-SEQUENCE:${gone.segments}`, `#EXT-X-DISCONTINUITY-SEQUENCE:${gone.breaks}`, '#EXT-X-INDEPENDENT-SEGMENTS']
+  const lines = [
+    '#EXTM3U',
+    '#EXT-X-VERSION:6',
+    `#EXT-X-TARGETDURATION:${TARGET}`,
+    `#EXT-X-MEDIA-SEQUENCE:${gone.segments}`,
+    `#EXT-X-DISCONTINUITY-SEQUENCE:${gone.breaks}`,
+    '#EXT-X-INDEPENDENT-SEGMENTS',
+  ]
   for (const [i, { run, n, duration }] of segments.entries()) {
     const before = segments[i - 1]
     if (before && before.run !== run) lines.push('#EXT-X-DISCONTINUITY')
@@ -59,4 +83,5 @@ export function livePlaylist({ segments, gone, state }: Broadcast): string {
 export type LiveStatus = Broadcast['state'] | 'lost'
 
 /** @param now ISO 8601 UTC */
-export const liveStatus = ({ state, changedAt }: Broadcast, now: string): LiveStatus => (state === 'on' && Date.parse(now) - Date.parse(changedAt) > 1000 * LOST ? 'lost' : state)
+export const liveStatus = ({ state, changedAt }: Broadcast, now: string): LiveStatus =>
+  state === 'on' && Date.parse(now) - Date.parse(changedAt) > 1000 * LOST ? 'lost' : state

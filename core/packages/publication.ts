@@ -1,36 +1,97 @@
 /**
- * What goes out when a lecture is published: manifest, captions as WebVTT and checkpoints in result time, the
- * keys apart. Whatever the edit removed stays behind and is reported.
+ * What goes out when a lecture is published: captions as WebVTT, chapters, link cards and checkpoints in result time,
+ * the keys apart. Whatever the edit removed stays behind and is reported.
  */
-import { PART_SIZE, type PublicationKeys, type PublicationManifest, type PublishedCheckpoint, type PublishedFile } from '../schema/publication'
+import {
+  PART_SIZE,
+  type PublicationKeys,
+  type PublicationManifest,
+  type PublishedChapter,
+  type PublishedCheckpoint,
+  type PublishedLink,
+  type PublishedSet,
+} from '../schema/publication'
 import type { CaptionTrack } from '../schema/captions'
-import type { Checkpoint, QuestionSet } from '../schema/questions'
+import type { Documents } from '../documents/kinds'
+import type { Chapter, LinkCard } from '../schema/marks'
+import type { Checkpoint } from '../schema/questions'
 import { InvalidDocument } from '../schema/validate'
-import { projectCues, type LostCaption } from '../captions/track'
+import { projectCues, type LostCaption, type ResultCue } from '../captions/track'
 import { writeVtt } from '../captions/vtt'
+import { projectChapters } from '../marks/chapters'
 import { checkpointProblems } from '../questions/grade'
-import { projectInstants, type TimeMap } from '../time/time-map'
+import { projectInstants, projectRange, toResult, type TimeMap } from '../time/time-map'
+import { recorded } from '../time/units'
 
 export interface ProjectedLecture {
   /** WebVTT in result time, or null while captions are not on. */
   captions: string | null
   checkpoints: PublishedCheckpoint[]
   keys: PublicationKeys['keys']
-  lost: { captions: LostCaption[]; checkpoints: Checkpoint[]; unfinished: Checkpoint[] }
+  chapters: PublishedChapter[]
+  links: PublishedLink[]
+  lost: {
+    captions: LostCaption[]
+    checkpoints: Checkpoint[]
+    unfinished: Checkpoint[]
+    chapters: Chapter[]
+    /** Those of which nothing is seen, or that lead to where nothing is. */
+    links: LinkCard[]
+  }
 }
 
-/** Projects captions and questions through the edit. Captions go out only when their track is on. */
-export function projectLecture(map: TimeMap, captions: CaptionTrack | null, questions: QuestionSet | null): ProjectedLecture {
+/**
+ * Notes in captions are between those who make them (WebVTT §4.1, comment blocks); styles and regions go out, before
+ * the first cue.
+ */
+function withStyles(track: CaptionTrack, cues: readonly ResultCue[]): ResultCue[] {
+  const styles = track.cues.flatMap((c) => c.before ?? []).filter((block) => !/^NOTE\b/.test(block))
+  return cues.map(({ before: _, ...cue }, i) => (i === 0 ? { ...cue, before: styles } : cue))
+}
+
+/** The documents of a lecture that go out with its pictures and sound. */
+export type Outgoing = { [K in 'captions' | 'chapters' | 'links' | 'questions']: Documents[K] | null }
+
+/** A link card is seen in each piece that the edit leaves of it, and an instant it leads to is that of the result. */
+function projectLinks(map: TimeMap, links: readonly LinkCard[]): { visible: PublishedLink[]; lost: LinkCard[] } {
+  const visible = links.flatMap(({ id, from, to, target, ...same }) => {
+    const led = 'at' in target ? toResult(map, recorded(target.at)) : null
+    if (led && led.kind === 'removed') return []
+    return projectRange(map, { from: recorded(from), to: recorded(to) }).pieces.map((piece, i) => ({
+      ...same,
+      ...piece,
+      id: i === 0 ? id : `${id}-${i}`,
+      target: led ? { at: led.at } : target,
+    }))
+  })
+  return { visible, lost: links.filter(({ id }) => !visible.some((v) => v.id === id)) }
+}
+
+/** Projects what goes out through the edit. Captions go out only when their track is on. */
+export function projectLecture(map: TimeMap, { captions, chapters, links, questions }: Outgoing): ProjectedLecture {
   const on = captions?.state === 'on' ? captions : null
   const cues = on ? projectCues(map, on.cues) : { cues: [], lost: [] }
   const all = questions?.checkpoints ?? []
   const complete = all.filter((c) => checkpointProblems(c).length === 0)
   const placed = projectInstants(map, complete, (c) => c.at)
+  const begun = projectChapters(chapters?.chapters ?? [], map)
+  const led = projectLinks(map, links?.links ?? [])
   return {
-    captions: on && cues.cues.length > 0 ? writeVtt({ ...on, cues: cues.cues }) : null,
-    checkpoints: placed.visible.map(({ item, at }) => ({ id: item.id, at, question: item.question })).sort((a, b) => a.at - b.at),
+    captions:
+      on && cues.cues.length > 0 ? writeVtt({ ...on, cues: withStyles(on, cues.cues), header: '', after: [] }) : null,
+    checkpoints: placed.visible
+      .map(({ item, at }) => ({ id: item.id, at, question: item.question }))
+      .sort((a, b) => a.at - b.at),
     keys: placed.visible.map(({ item }) => item.key),
-    lost: { captions: cues.lost, checkpoints: placed.lost.map((l) => l.item), unfinished: all.filter((c) => !complete.includes(c)) },
+    chapters: begun.visible.map(({ item, at }) => ({ ...item, at })),
+    links: led.visible,
+    lost: {
+      captions: cues.lost,
+      checkpoints: placed.lost.map((l) => l.item),
+      unfinished: all.filter((c) => !complete.includes(c)),
+      chapters: begun.lost.map((l) => l.item),
+      links: led.lost,
+    },
   }
 }
 
@@ -39,27 +100,69 @@ export const partCount = (size: number): number => Math.ceil(size / PART_SIZE)
 export const partSize = (size: number, index: number): number => Math.min(PART_SIZE, size - index * PART_SIZE)
 
 /**
- * Checks what the schema cannot: part counts fit sizes, names and ids are unique, keys fit questions.
+ * Checks what the schema cannot: part counts fit sizes, names and ids are unique, what is named is there, keys fit
+ * questions.
  * @throws {InvalidDocument}
  */
-export function checkPublication(manifest: PublicationManifest, keys: PublicationKeys): void {
+export function checkPublication(manifest: PublicationManifest, set: PublishedSet, keys: PublicationKeys): void {
+  const problems = [...manifestProblems(manifest), ...setProblems(manifest, set, keys)]
+  if (problems.length) throw new InvalidDocument('publication', problems)
+}
+
+function manifestProblems({
+  files,
+  feeds,
+  layout,
+  captions,
+  duration,
+  chapters,
+  links,
+}: PublicationManifest): string[] {
   const problems: string[] = []
-  const names = manifest.files.map((f: PublishedFile) => f.name)
-  if (!names.includes('media.mp4')) problems.push('media.mp4 is missing')
-  if (new Set(names).size < names.length) problems.push('a file is named twice')
-  for (const file of manifest.files) {
-    if (file.parts.length !== partCount(file.size)) problems.push(`${file.name} has ${file.parts.length} parts for ${file.size} bytes`)
-    if ((file.name === 'captions.vtt') !== (file.type === 'text/vtt')) problems.push(`${file.name} cannot be ${file.type}`)
+  const twice = (what: string, ids: readonly string[]) => {
+    if (new Set(ids).size < ids.length) problems.push(`${what} stands twice`)
   }
-  if (keys.publicationId !== manifest.id) problems.push('the keys belong to another publication')
-  const questionIds = manifest.checkpoints.map((c) => c.question.id)
+  twice('a file', [...feeds.map((f) => f.file), ...captions.map((c) => c.file)])
+  twice(
+    'a file',
+    files.map((f) => f.name),
+  )
+  twice(
+    'a feed',
+    feeds.map((f) => f.id),
+  )
+  for (const file of files) {
+    if (file.parts.length !== partCount(file.size))
+      problems.push(`${file.name} has ${file.parts.length} parts for ${file.size} bytes`)
+    const used = file.type === 'text/vtt' ? captions : feeds
+    if (!used.some((u) => u.file === file.name)) problems.push(`nothing says what ${file.name} is for`)
+    if (file.name.endsWith('.vtt') !== (file.type === 'text/vtt')) problems.push(`${file.name} cannot be ${file.type}`)
+  }
+  for (const { file } of [...feeds, ...captions])
+    if (!files.some((f) => f.name === file)) problems.push(`${file} is missing`)
+  if (layout.some((l, i) => (i === 0 ? l.at !== 0 : l.at <= (layout[i - 1]?.at ?? 0))))
+    problems.push('the arrangements of the pictures are out of order')
+  if (layout.some((l) => l.slots.some((s) => !feeds.some((f) => f.id === s.feed && f.width > 0))))
+    problems.push('a picture is arranged that is not there')
+  if ([...chapters.map((c) => c.at), ...links.map((l) => l.from)].some((at) => at > duration))
+    problems.push('a chapter or a link lies behind the end')
+  return problems
+}
+
+function setProblems({ id, duration }: PublicationManifest, set: PublishedSet, keys: PublicationKeys): string[] {
+  const problems: string[] = []
+  if (set.publicationId !== id) problems.push('the questions belong to another publication')
+  if (keys.publicationId !== id) problems.push('the keys belong to another publication')
+  const questionIds = set.checkpoints.map((c) => c.question.id)
   if (new Set(questionIds).size < questionIds.length) problems.push('a question stands twice')
-  for (const { at, question } of manifest.checkpoints) {
-    if (at > manifest.duration) problems.push(`question ${question.id} lies behind the end`)
+  for (const { at, question } of set.checkpoints) {
+    if (at > duration) problems.push(`question ${question.id} lies behind the end`)
     const key = keys.keys.find((k) => k.questionId === question.id)
     if (!key) problems.push(`question ${question.id} has no key`)
-    else if (!question.choices.some((c) => c.id === key.right)) problems.push(`the key of question ${question.id} names no choice`)
+    else if (!question.choices.some((c) => c.id === key.right))
+      problems.push(`the key of question ${question.id} names no choice`)
   }
-  for (const key of keys.keys) if (!questionIds.includes(key.questionId)) problems.push(`a key has no question (${key.questionId})`)
-  if (problems.length) throw new InvalidDocument('publication', problems)
+  for (const key of keys.keys)
+    if (!questionIds.includes(key.questionId)) problems.push(`a key has no question (${key.questionId})`)
+  return problems
 }

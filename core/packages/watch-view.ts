@@ -2,21 +2,27 @@
 import type { QuestionReport } from '../questions/attempt'
 import type { Student } from '../schema/attempt'
 import type { LiveStatus } from './live'
-import type { PublishedCheckpoint } from '../schema/publication'
+import type { PublishedArrangement, PublishedChapter, PublishedCheckpoint, PublishedLink } from '../schema/publication'
 
 export interface WatchView {
   kind: 'recording'
+  /** Of the publication. An open player finishes on the one it began with. */
+  version: string
   title: string
   description: string
   language: string
   /** s of result time */
   duration: number
+  /** Of the frame in which the pictures are arranged, px; 0 without a picture. */
   width: number
   height: number
   student: Student
-  /** URLs of the media and the captions. */
-  media: string
-  captions: string | null
+  /** The first has the sound. URLs hold for this student, for as long as the session. */
+  feeds: { id: string; url: string; width: number; height: number }[]
+  layout: PublishedArrangement[]
+  captions: { language: string; url: string }[]
+  chapters: PublishedChapter[]
+  links: PublishedLink[]
   /** In the order of time. */
   checkpoints: (PublishedCheckpoint & { report: QuestionReport })[]
 }

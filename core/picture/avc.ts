@@ -1,49 +1,102 @@
 /**
- * H.264 as bytes: what is needed so that packets of two encoders can stand in one track. Each run of packets
- * brings its own parameter sets in band, before its first key frame (ISO/IEC 14496-15 §5.3, sample entry 'avc3').
+ * H.264 as bytes: what is needed so that packets of several encoders stand in one track with one sample entry `avc1`
+ * (ISO/IEC 14496-15 §5.3): all parameter sets are in its configuration, under ids of their own, and none in the
+ * packets. The ids stand in parameter sets and slice headers as Exp-Golomb codes (ITU-T H.264 §7.3.2, §7.3.3, §9.1).
  */
 
-/** Parameter sets of an AVCDecoderConfigurationRecord, and the bytes of each NAL unit's length in its packets. */
+/**
+ * An AVCDecoderConfigurationRecord (ISO/IEC 14496-15 §5.3.3.1): its parameter sets, and the bytes of each NAL unit's
+ * length.
+ */
 export interface AvcConfig {
   lengthSize: number
-  /** SPS and PPS NAL units, in order. */
-  sets: Uint8Array[]
+  profile: number
+  compatibility: number
+  level: number
+  /** NAL units, in order. */
+  sps: Uint8Array[]
+  pps: Uint8Array[]
+  /** What follows the sets for profiles above Main: chroma format, bit depths, extensions. */
+  tail: Uint8Array
 }
 
-/** Reads an AVCDecoderConfigurationRecord (ISO/IEC 14496-15 §5.3.3.1). @throws {RangeError} when it is not one */
+/** Types of NAL units (H.264 table 7-1). */
+const SLICE = 1
+const PARTITION_A = 2
+const IDR = 5
+const SEI = 6
+const SPS = 7
+const PPS = 8
+
+const typeOf = (nal: Uint8Array): number => (nal[0] ?? 0) & 0x1f
+
+/** Reads a configuration record. @throws {RangeError} when it is not one */
 export function readAvcConfig(record: Uint8Array): AvcConfig {
   if (record[0] !== 1 || record.length < 7) throw new RangeError('This is no H.264 decoder configuration.')
-  const sets: Uint8Array[] = []
   let at = 5
-  for (const mask of [0x1f, 0xff]) {
+  const lists = [0x1f, 0xff].map((mask) => {
     const count = (record[at++] ?? 0) & mask
-    for (let i = 0; i < count; i++) {
+    return Array.from({ length: count }, () => {
       const length = ((record[at] ?? 0) << 8) | (record[at + 1] ?? 0)
       if (at + 2 + length > record.length) throw new RangeError('This H.264 decoder configuration is cut short.')
-      sets.push(record.subarray(at + 2, at + 2 + length))
+      const set = record.subarray(at + 2, at + 2 + length)
       at += 2 + length
-    }
+      return set
+    })
+  })
+  const [profile = 0, compatibility = 0, level = 0] = record.subarray(1)
+  return {
+    lengthSize: ((record[4] ?? 0) & 3) + 1,
+    profile,
+    compatibility,
+    level,
+    sps: lists[0] ?? [],
+    pps: lists[1] ?? [],
+    tail: record.subarray(at),
   }
-  return { lengthSize: ((record[4] ?? 0) & 3) + 1, sets }
 }
 
-/** The same record, saying that lengths are four bytes. */
-export function withLongLengths(record: Uint8Array): Uint8Array {
-  const copy = record.slice()
-  copy[4] = (copy[4] ?? 0) | 3
-  return copy
+/** Profiles whose record says more about the picture's format. */
+const saysMore = (profile: number) => ![66, 77, 88].includes(profile)
+
+/** Writes a configuration record; lengths are four bytes. */
+export function writeAvcConfig({
+  profile,
+  compatibility,
+  level,
+  sps,
+  pps,
+  tail,
+}: Omit<AvcConfig, 'lengthSize'>): Uint8Array {
+  const listed = (sets: readonly Uint8Array[]) => sets.flatMap((set) => [set.length >> 8, set.length & 0xff, ...set])
+  return Uint8Array.from([
+    1,
+    profile,
+    compatibility,
+    level,
+    0xff,
+    0xe0 | sps.length,
+    ...listed(sps),
+    pps.length,
+    ...listed(pps),
+    ...(saysMore(profile) ? tail : []),
+  ])
 }
 
-/** A packet with each NAL unit's length in four bytes, led by `sets`. */
-export function repack(data: Uint8Array, lengthSize: number, sets: readonly Uint8Array[]): Uint8Array {
-  if (lengthSize === 4 && sets.length === 0) return data
-  const units = [...sets]
+/** The NAL units of a packet. @param lengthSize bytes of each one's length */
+export function nalUnits(data: Uint8Array, lengthSize: number): Uint8Array[] {
+  const units: Uint8Array[] = []
   for (let at = 0; at + lengthSize <= data.length;) {
     let length = 0
     for (let i = 0; i < lengthSize; i++) length = length * 256 + (data[at + i] ?? 0)
     units.push(data.subarray(at + lengthSize, at + lengthSize + length))
     at += lengthSize + length
   }
+  return units
+}
+
+/** A packet of NAL units, each with its length in four bytes. */
+export function packUnits(units: readonly Uint8Array[]): Uint8Array {
   const out = new Uint8Array(units.reduce((sum, u) => sum + 4 + u.length, 0))
   const view = new DataView(out.buffer)
   let at = 0
@@ -53,4 +106,224 @@ export function repack(data: Uint8Array, lengthSize: number, sets: readonly Uint
     at += 4 + unit.length
   }
   return out
+}
+
+/** A NAL unit without its emulation prevention (H.264 §7.4.1): `00 00 03` becomes `00 00`. */
+export function unescapeNal(nal: Uint8Array): Uint8Array {
+  const out = new Uint8Array(nal.length)
+  let length = 0
+  let zeros = 0
+  for (const byte of nal) {
+    if (zeros >= 2 && byte === 3) {
+      zeros = 0
+      continue
+    }
+    zeros = byte === 0 ? zeros + 1 : 0
+    out[length++] = byte
+  }
+  return out.subarray(0, length)
+}
+
+/** The same with emulation prevention: no `00 00` stands before a byte of 3 or less. */
+export function escapeNal(raw: Uint8Array): Uint8Array {
+  const out = new Uint8Array(raw.length + (raw.length >> 1) + 2)
+  let length = 0
+  let zeros = 0
+  for (const byte of raw) {
+    if (zeros >= 2 && byte <= 3) {
+      out[length++] = 3
+      zeros = 0
+    }
+    zeros = byte === 0 ? zeros + 1 : 0
+    out[length++] = byte
+  }
+  // A unit never ends on a zero.
+  if (raw.at(-1) === 0) out[length++] = 3
+  return out.slice(0, length)
+}
+
+const bitAt = (bytes: Uint8Array, at: number): number => ((bytes[at >> 3] ?? 0) >> (7 - (at & 7))) & 1
+
+/** An unsigned Exp-Golomb code (H.264 §9.1) that begins at bit `at`: its value, and the bit behind it. */
+function readCode(bytes: Uint8Array, at: number): { value: number; end: number } {
+  let zeros = 0
+  while (zeros < 32 && bitAt(bytes, at + zeros) === 0) zeros++
+  let value = 1
+  for (let i = 1; i <= zeros; i++) value = value * 2 + bitAt(bytes, at + zeros + i)
+  return { value: value - 1, end: at + 2 * zeros + 1 }
+}
+
+/** Length of the code of a value, bits. */
+const codeLength = (value: number): number => 2 * Math.floor(Math.log2(value + 1)) + 1
+
+/**
+ * Replaces the bits `from`…`to` (exclusive) by the code of `value`; what follows moves. `size` is the number of bits
+ * that count.
+ */
+function replaceCode(
+  bytes: Uint8Array,
+  from: number,
+  to: number,
+  value: number,
+  size: number,
+): { bytes: Uint8Array; size: number } {
+  const length = codeLength(value)
+  const total = size - (to - from) + length
+  const out = new Uint8Array(Math.ceil(total / 8))
+  const put = (at: number, bit: number) => {
+    if (bit) out[at >> 3] = (out[at >> 3] ?? 0) | (0x80 >> (at & 7))
+  }
+  out.set(bytes.subarray(0, from >> 3))
+  for (let i = from & ~7; i < from; i++) put(i, bitAt(bytes, i))
+  for (let i = 0; i < length; i++) put(from + i, Math.floor((value + 1) / 2 ** (length - 1 - i)) & 1)
+  const shift = from + length - to
+  let i = to
+  for (; i < size && ((i + shift) & 7) !== 0; i++) put(i + shift, bitAt(bytes, i))
+  // Whole bytes from here on, as long as both sides stand at the same bit of a byte.
+  if ((i & 7) === 0) {
+    out.set(bytes.subarray(i >> 3, size >> 3), (i + shift) >> 3)
+    i = Math.max(i, size & ~7)
+  }
+  for (; i < size; i++) put(i + shift, bitAt(bytes, i))
+  return { bytes: out, size: total }
+}
+
+/** Bits of a unit up to and with its stop bit (H.264 §7.3.2.11). */
+function bitsOf(raw: Uint8Array): number {
+  let end = raw.length
+  while (end > 0 && raw[end - 1] === 0) end--
+  const last = raw[end - 1] ?? 0
+  return end * 8 - Math.log2(last & -last)
+}
+
+/** Where the ids stand in a parameter set. An SPS leads with profile, constraints and level. */
+const START = { sps: 32, pps: 8 }
+
+const idOf = (set: Uint8Array, kind: 'sps' | 'pps'): number => readCode(unescapeNal(set), START[kind]).value
+
+function withId(set: Uint8Array, kind: 'sps' | 'pps', id: number): Uint8Array {
+  const raw = unescapeNal(set)
+  const { end } = readCode(raw, START[kind])
+  return escapeNal(replaceCode(raw, START[kind], end, id, bitsOf(raw)).bytes)
+}
+
+/** A PPS under another id, that names another SPS. */
+function withIds(pps: Uint8Array, id: number, spsOf: (id: number) => number): Uint8Array {
+  const raw = unescapeNal(pps)
+  const own = readCode(raw, START.pps)
+  const named = readCode(raw, own.end)
+  const second = replaceCode(raw, own.end, named.end, spsOf(named.value), bitsOf(raw))
+  return escapeNal(replaceCode(second.bytes, START.pps, own.end, id, second.size).bytes)
+}
+
+/** What one source of packets is called in the joined track: its PPS ids there, by those in its own packets. */
+export interface Renumbered {
+  pps: ReadonlyMap<number, number>
+}
+
+const same = (a: readonly Uint8Array[], b: readonly Uint8Array[]) =>
+  a.length === b.length &&
+  a.every((set, i) => set.length === b[i]?.length && set.every((byte, k) => byte === b[i]?.[k]))
+
+/**
+ * Joins the configurations of several sources. The first keeps its ids; those of others are changed where they differ.
+ * A new PPS id is chosen so that its code is longer by whole bytes: whatever follows it in a slice header then stays
+ * where it was within its byte, and the arithmetic-coded data behind the header, which begins on a byte, is left as it
+ * is.
+ * @returns the record, and for each source how its packets are renumbered; null when they stay as they are
+ * @throws {RangeError} when there are more sets than ids
+ */
+export function joinAvcConfigs(configs: readonly AvcConfig[]): { record: Uint8Array; sources: (Renumbered | null)[] } {
+  const [first] = configs
+  if (!first) throw new RangeError('There is no H.264 configuration.')
+  const sps: Uint8Array[] = []
+  const pps: Uint8Array[] = []
+  const taken = { sps: new Set<number>(), pps: new Set<number>() }
+  const sources: (Renumbered | null)[] = []
+  for (const [i, config] of configs.entries()) {
+    const known = configs.findIndex((other, k) => k < i && same(other.sps, config.sps) && same(other.pps, config.pps))
+    if (known >= 0) {
+      sources.push(sources[known] ?? null)
+      continue
+    }
+    const spsIds = new Map(config.sps.map((set) => [idOf(set, 'sps'), i === 0 ? idOf(set, 'sps') : -1]))
+    const ppsIds = new Map(config.pps.map((set) => [idOf(set, 'pps'), i === 0 ? idOf(set, 'pps') : -1]))
+    for (const [own, id] of spsIds) {
+      const next = id >= 0 ? id : Array.from({ length: 32 }, (_, n) => n).find((n) => !taken.sps.has(n))
+      if (next === undefined) throw new RangeError('There are more H.264 pictures than one track can describe.')
+      taken.sps.add(next)
+      spsIds.set(own, next)
+    }
+    for (const [own, id] of ppsIds) {
+      const fits = (n: number) => !taken.pps.has(n) && (codeLength(n) - codeLength(own)) % 8 === 0
+      const next = id >= 0 ? id : Array.from({ length: 256 }, (_, n) => n).find(fits)
+      if (next === undefined) throw new RangeError('There are more H.264 pictures than one track can describe.')
+      taken.pps.add(next)
+      ppsIds.set(own, next)
+    }
+    const spsOf = (id: number) => spsIds.get(id) ?? id
+    sps.push(...config.sps.map((set) => withId(set, 'sps', spsOf(idOf(set, 'sps')))))
+    pps.push(...config.pps.map((set) => withIds(set, ppsIds.get(idOf(set, 'pps')) ?? 0, spsOf)))
+    sources.push([...ppsIds].some(([own, id]) => own !== id) ? { pps: ppsIds } : null)
+  }
+  // What is said of the whole has to hold for each: the highest level and profile, and only constraints that all keep.
+  const highest = configs.reduce((a, b) => (b.profile > a.profile ? b : a))
+  const record = writeAvcConfig({
+    profile: highest.profile,
+    compatibility: configs.reduce((all, c) => all & c.compatibility, 0xff),
+    level: Math.max(...configs.map((c) => c.level)),
+    sps,
+    pps,
+    tail: highest.tail,
+  })
+  return { record, sources }
+}
+
+const isSlice = (nal: Uint8Array) => [SLICE, PARTITION_A, IDR].includes(typeOf(nal))
+
+function renumberSlice(nal: Uint8Array, { pps }: Renumbered): Uint8Array {
+  const raw = unescapeNal(nal)
+  const firstMacroblock = readCode(raw, 8)
+  const sliceType = readCode(raw, firstMacroblock.end)
+  const own = readCode(raw, sliceType.end)
+  const id = pps.get(own.value)
+  if (id === undefined || id === own.value) return nal
+  return escapeNal(replaceCode(raw, sliceType.end, own.end, id, raw.length * 8).bytes)
+}
+
+/** A packet for the joined track: lengths of four bytes, no parameter sets, and the slices' ids changed. */
+export function joinedPacket(data: Uint8Array, lengthSize: number, renumbered: Renumbered | null): Uint8Array {
+  const units = nalUnits(data, lengthSize)
+  const kept = units.filter((nal) => nal.length > 0 && typeOf(nal) !== SPS && typeOf(nal) !== PPS)
+  if (!renumbered && lengthSize === 4 && kept.length === units.length) return data
+  return packUnits(renumbered ? kept.map((nal) => (isSlice(nal) ? renumberSlice(nal, renumbered) : nal)) : kept)
+}
+
+/** How a decoder can begin at a packet: at an IDR picture, at a recovery point (H.264 §D.2.8), or not. */
+export function avcEntry(data: Uint8Array, lengthSize: number): 'idr' | 'recovery' | null {
+  const units = nalUnits(data, lengthSize)
+  if (units.some((nal) => typeOf(nal) === IDR)) return 'idr'
+  return units.some((nal) => typeOf(nal) === SEI && hasRecoveryPoint(nal)) ? 'recovery' : null
+}
+
+/** SEI payload type of a recovery point (H.264 §D.1.1). */
+const RECOVERY_POINT = 6
+
+function hasRecoveryPoint(sei: Uint8Array): boolean {
+  const raw = unescapeNal(sei)
+  for (let at = 1; at + 2 < raw.length;) {
+    const number = () => {
+      let value = 0
+      while (raw[at] === 0xff) {
+        value += 255
+        at++
+      }
+      return value + (raw[at++] ?? 0)
+    }
+    const type = number()
+    const size = number()
+    if (type === RECOVERY_POINT) return true
+    at += size
+  }
+  return false
 }

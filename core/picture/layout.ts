@@ -67,16 +67,60 @@ export function arrange(layout: Layout, sizes: { screen: Size | null; camera: Si
   const margin = evenAt(frame.height * INSET.margin)
   return [
     { kind: 'screen', box: contain(screen, whole) },
-    { kind: 'camera', box: { x: evenAt(frame.width - width - margin), y: evenAt(frame.height - height - margin), width, height } },
+    {
+      kind: 'camera',
+      box: { x: evenAt(frame.width - width - margin), y: evenAt(frame.height - height - margin), width, height },
+    },
   ]
 }
 
-/** A box given in shares of the frame, in px on even positions and never outside the frame. */
-export function toPixels(box: ShareBox, frame: Size): Box {
-  const x = Math.min(frame.width - 2, evenAt(box.x * frame.width))
-  const y = Math.min(frame.height - 2, evenAt(box.y * frame.height))
-  return { x, y, width: Math.min(frame.width - x, even(box.width * frame.width)), height: Math.min(frame.height - y, even(box.height * frame.height)) }
+/** A box given in shares of a picture that stands at `into`, in px on even positions and never outside of it. */
+export function toPixels(box: ShareBox, into: Box): Box {
+  const x = Math.min(into.width - 2, evenAt(box.x * into.width))
+  const y = Math.min(into.height - 2, evenAt(box.y * into.height))
+  return {
+    x: into.x + x,
+    y: into.y + y,
+    width: Math.min(into.width - x, even(box.width * into.width)),
+    height: Math.min(into.height - y, even(box.height * into.height)),
+  }
 }
 
+/** A box as shares of the frame that it stands in. */
+export const toShares = (box: Box, frame: Size): ShareBox => ({
+  x: box.x / frame.width,
+  y: box.y / frame.height,
+  width: box.width / frame.width,
+  height: box.height / frame.height,
+})
+
 /** Whether a box is the whole frame. */
-export const covers = (box: Box, frame: Size): boolean => box.x <= 0 && box.y <= 0 && box.x + box.width >= frame.width && box.y + box.height >= frame.height
+export const covers = (box: Box, frame: Size): boolean =>
+  box.x <= 0 && box.y <= 0 && box.x + box.width >= frame.width && box.y + box.height >= frame.height
+
+/** Where a picture stands in a frame, in shares of it. */
+export interface Slot {
+  feed: string
+  box: ShareBox
+}
+
+/** The arrangement that holds at an instant. @param layout by their instants */
+export const arrangementAt = <A extends { at: number }>(layout: readonly A[], time: number): A | undefined =>
+  layout.findLast((a) => a.at <= time + 1e-3) ?? layout[0]
+
+/**
+ * Two pictures as a student wants them, where both are seen at once; otherwise, and when no wish is given, as they were
+ * laid out: what was hidden for a while stays hidden.
+ * @param sizes of the pictures, by feed
+ */
+export function rearranged(
+  slots: readonly Slot[],
+  wish: Layout | null,
+  sizes: ReadonlyMap<string, Size>,
+  frame: Size,
+): readonly Slot[] {
+  const of = (feed: string) => (slots.some((s) => s.feed === feed) ? (sizes.get(feed) ?? null) : null)
+  const [screen, camera] = [of('screen'), of('camera')]
+  if (!wish || !screen || !camera) return slots
+  return arrange(wish, { screen, camera }, frame).map(({ kind, box }) => ({ feed: kind, box: toShares(box, frame) }))
+}

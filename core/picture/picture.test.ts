@@ -1,6 +1,5 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { readAvcConfig, repack, withLongLengths } from './avc'
 import { arrange, contain, covers, even, frameSize, toPixels } from './layout'
 import { blend, blit, blur, dim, fill, fromRgba, newPlanes, planesLength, toYuv, type Planes } from './planes'
 
@@ -28,22 +27,39 @@ describe('layouts', () => {
     expect(frameSize(both, 'camera')).toEqual(camera)
   })
   it('never stretch a picture and always give even sides', () => {
-    fc.assert(fc.property(fc.integer({ min: 16, max: 4000 }), fc.integer({ min: 16, max: 4000 }), (width, height) => {
-      const frame = frameSize({ screen: { width, height }, camera: null }, 'screen')!
-      expect(frame.width % 2 + frame.height % 2).toBe(0)
-      const box = contain({ width, height }, { x: 0, y: 0, ...screen })
-      expect(box.x % 2 + box.y % 2 + box.width % 2 + box.height % 2).toBe(0)
-      expect(box.x >= 0 && box.y >= 0 && box.x + box.width <= 1280 && box.y + box.height <= 720).toBe(true)
-      expect(Math.abs(box.width / box.height - width / height) / (width / height)).toBeLessThan(3 / Math.min(box.width, box.height))
-    }))
+    fc.assert(
+      fc.property(fc.integer({ min: 16, max: 4000 }), fc.integer({ min: 16, max: 4000 }), (width, height) => {
+        const frame = frameSize({ screen: { width, height }, camera: null }, 'screen')!
+        expect((frame.width % 2) + (frame.height % 2)).toBe(0)
+        const box = contain({ width, height }, { x: 0, y: 0, ...screen })
+        expect((box.x % 2) + (box.y % 2) + (box.width % 2) + (box.height % 2)).toBe(0)
+        expect(box.x >= 0 && box.y >= 0 && box.x + box.width <= 1280 && box.y + box.height <= 720).toBe(true)
+        expect(Math.abs(box.width / box.height - width / height) / (width / height)).toBeLessThan(
+          3 / Math.min(box.width, box.height),
+        )
+      }),
+    )
     expect(even(0)).toBe(2)
   })
   it('turn shares of the frame into px inside it', () => {
-    fc.assert(fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0.001, max: 1, noNaN: true }), (at, size) => {
-      const box = toPixels({ x: at, y: at, width: size, height: size }, screen)
-      expect(box.x >= 0 && box.y >= 0 && box.x + box.width <= 1280 && box.y + box.height <= 720 && box.width >= 2 && box.height >= 2).toBe(true)
-    }))
-    expect(covers(toPixels({ x: 0, y: 0, width: 1, height: 1 }, screen), screen)).toBe(true)
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0.001, max: 1, noNaN: true }),
+        (at, size) => {
+          const box = toPixels({ x: at, y: at, width: size, height: size }, { x: 0, y: 0, ...screen })
+          expect(
+            box.x >= 0 &&
+              box.y >= 0 &&
+              box.x + box.width <= 1280 &&
+              box.y + box.height <= 720 &&
+              box.width >= 2 &&
+              box.height >= 2,
+          ).toBe(true)
+        },
+      ),
+    )
+    expect(covers(toPixels({ x: 0, y: 0, width: 1, height: 1 }, { x: 0, y: 0, ...screen }), screen)).toBe(true)
   })
 })
 
@@ -69,14 +85,27 @@ describe('planes', () => {
     blit(to, from, { x: 4, y: 2, width: 8, height: 6 })
     expect(to.y[2 * 16 + 4]).toBe(16)
     expect(to.y[7 * 16 + 11]).toBe(16 + 7 + 40)
-    fc.assert(fc.property(fc.integer({ min: 1, max: 20 }), fc.integer({ min: 1, max: 20 }), fc.integer({ min: 2, max: 90 }), fc.integer({ min: 2, max: 90 }), (w, h, width, height) => {
-      const out = newPlanes(64, 64)
-      blit(out, grey(width, height, () => 77), { x: 2, y: 4, width: 2 * w, height: 2 * h })
-      expect(out.y[4 * 64 + 2]).toBe(77)
-      expect(out.y[(4 + 2 * h - 1) * 64 + 2 + 2 * w - 1]).toBe(77)
-      expect(out.y[4 * 64 + 2 + 2 * w]).toBe(0)
-      expect(out.u[2 * 32 + 1]).toBe(128)
-    }), { numRuns: 60 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: 1, max: 20 }),
+        fc.integer({ min: 1, max: 20 }),
+        fc.integer({ min: 2, max: 90 }),
+        fc.integer({ min: 2, max: 90 }),
+        (w, h, width, height) => {
+          const out = newPlanes(64, 64)
+          blit(
+            out,
+            grey(width, height, () => 77),
+            { x: 2, y: 4, width: 2 * w, height: 2 * h },
+          )
+          expect(out.y[4 * 64 + 2]).toBe(77)
+          expect(out.y[(4 + 2 * h - 1) * 64 + 2 + 2 * w - 1]).toBe(77)
+          expect(out.y[4 * 64 + 2 + 2 * w]).toBe(0)
+          expect(out.u[2 * 32 + 1]).toBe(128)
+        },
+      ),
+      { numRuns: 60 },
+    )
   })
   it('keep the mean when they shrink a picture', () => {
     const from = grey(64, 64, (x) => (x % 2 ? 235 : 16))
@@ -98,10 +127,12 @@ describe('planes', () => {
     expect(faint.y[3 * 8]).toBe(16)
   })
   it('leave nothing to read under a mask, and everything beside it', () => {
-    const letters = (x: number, y: number) => ((x >> 1) + (y >> 1)) % 2 ? 235 : 16
+    const letters = (x: number, y: number) => (((x >> 1) + (y >> 1)) % 2 ? 235 : 16)
     const to = grey(64, 48, letters)
     blur(to, { x: 16, y: 8, width: 32, height: 24 })
-    const inside = Array.from({ length: 22 }, (_, y) => Array.from({ length: 30 }, (_, x) => to.y[(9 + y) * 64 + 17 + x]!)).flat()
+    const inside = Array.from({ length: 22 }, (_, y) =>
+      Array.from({ length: 30 }, (_, x) => to.y[(9 + y) * 64 + 17 + x]!),
+    ).flat()
     expect(Math.max(...inside) - Math.min(...inside)).toBeLessThan(20)
     expect(to.y[8 * 64 + 15]).toBe(letters(15, 8))
     fill(to, { x: -10, y: -10, width: 14, height: 14 }, toYuv('#000000', how))
@@ -121,25 +152,5 @@ describe('planes', () => {
     const planes = newPlanes(5, 3, buffer)
     planes.v[0] = 9
     expect([buffer.length, planes.u.length, buffer[15 + 6]]).toEqual([27, 6, 9])
-  })
-})
-
-describe('H.264 parameter sets', () => {
-  const record = Uint8Array.from([1, 0x64, 0, 0x1f, 0xfd, 0xe1, 0, 3, 0x67, 1, 2, 1, 0, 2, 0x68, 3])
-  it('are read from a configuration', () => {
-    const { lengthSize, sets } = readAvcConfig(record)
-    expect(lengthSize).toBe(2)
-    expect(sets.map((s) => [...s])).toEqual([[0x67, 1, 2], [0x68, 3]])
-    expect(readAvcConfig(withLongLengths(record)).lengthSize).toBe(4)
-  })
-  it('lead a packet, whose lengths become four bytes', () => {
-    const packet = Uint8Array.from([0, 2, 0x65, 7, 0, 1, 0x41])
-    expect([...repack(packet, 2, [Uint8Array.from([0x67])])]).toEqual([0, 0, 0, 1, 0x67, 0, 0, 0, 2, 0x65, 7, 0, 0, 0, 1, 0x41])
-    const whole = Uint8Array.from([0, 0, 0, 1, 0x41])
-    expect(repack(whole, 4, [])).toBe(whole)
-  })
-  it('are refused when they are none', () => {
-    expect(() => readAvcConfig(Uint8Array.from([0, 0, 0, 1]))).toThrow(RangeError)
-    expect(() => readAvcConfig(record.subarray(0, 10))).toThrow('cut short')
   })
 })

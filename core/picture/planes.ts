@@ -28,10 +28,20 @@ export interface ColourMatrix {
 const half = (n: number) => (n + 1) >> 1
 
 /** A black picture over one buffer, `y`, `u` and `v` one after the other, as an I420 frame is laid out. */
-export function newPlanes(width: number, height: number, buffer: Uint8Array = new Uint8Array(planesLength(width, height))): Planes {
+export function newPlanes(
+  width: number,
+  height: number,
+  buffer: Uint8Array = new Uint8Array(planesLength(width, height)),
+): Planes {
   const luma = width * height
   const chroma = half(width) * half(height)
-  return { width, height, y: buffer.subarray(0, luma), u: buffer.subarray(luma, luma + chroma), v: buffer.subarray(luma + chroma, luma + 2 * chroma) }
+  return {
+    width,
+    height,
+    y: buffer.subarray(0, luma),
+    u: buffer.subarray(luma, luma + chroma),
+    v: buffer.subarray(luma + chroma, luma + 2 * chroma),
+  }
 }
 
 /** Bytes of an I420 picture. */
@@ -92,16 +102,26 @@ export function fill(to: Planes, box: Box, [y, u, v]: readonly [number, number, 
 function fillPlane(plane: Uint8Array, width: number, height: number, box: Box, step: number, value: number): void {
   const x0 = Math.max(0, Math.floor(box.x / step))
   const x1 = Math.min(width, Math.ceil((box.x + box.width) / step))
-  for (let row = Math.max(0, Math.floor(box.y / step)); row < Math.min(height, Math.ceil((box.y + box.height) / step)); row++) plane.fill(value, row * width + x0, row * width + x1)
+  for (
+    let row = Math.max(0, Math.floor(box.y / step));
+    row < Math.min(height, Math.ceil((box.y + box.height) / step));
+    row++
+  )
+    plane.fill(value, row * width + x0, row * width + x1)
 }
 
-/** Draws `from`, scaled to `box`, which stands on even px inside `to`. Bilinear; halvings first, so that small insets do not shimmer. */
+/**
+ * Draws `from`, scaled to `box`, which stands on even px inside `to`. Bilinear; halvings first, so that small insets do
+ * not shimmer.
+ */
 export function blit(to: Planes, from: Planes, box: Box): void {
   let source = from
-  while (source.width >= 2 * box.width && source.height >= 2 * box.height && source.width > 3 && source.height > 3) source = halved(source)
+  while (source.width >= 2 * box.width && source.height >= 2 * box.height && source.width > 3 && source.height > 3)
+    source = halved(source)
   blitPlane(to.y, to.width, source.y, source.width, source.height, box.x, box.y, box.width, box.height)
   const [w, h] = [half(source.width), half(source.height)]
-  for (const plane of ['u', 'v'] as const) blitPlane(to[plane], half(to.width), source[plane], w, h, box.x >> 1, box.y >> 1, half(box.width), half(box.height))
+  for (const plane of ['u', 'v'] as const)
+    blitPlane(to[plane], half(to.width), source[plane], w, h, box.x >> 1, box.y >> 1, half(box.width), half(box.height))
 }
 
 function halved(from: Planes): Planes {
@@ -120,12 +140,23 @@ function halvePlane(to: Uint8Array, width: number, height: number, from: Uint8Ar
     for (let col = 0; col < width; col++, i++) {
       const c = Math.min(2 * col, stride - 1)
       const d = Math.min(2 * col + 1, stride - 1)
-      to[i] = ((from[a + c] as number) + (from[a + d] as number) + (from[b + c] as number) + (from[b + d] as number) + 2) >> 2
+      to[i] =
+        ((from[a + c] as number) + (from[a + d] as number) + (from[b + c] as number) + (from[b + d] as number) + 2) >> 2
     }
   }
 }
 
-function blitPlane(to: Uint8Array, stride: number, from: Uint8Array, w: number, h: number, x: number, y: number, width: number, height: number): void {
+function blitPlane(
+  to: Uint8Array,
+  stride: number,
+  from: Uint8Array,
+  w: number,
+  h: number,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+): void {
   if (w === width && h === height) {
     for (let row = 0; row < height; row++) to.set(from.subarray(row * w, row * w + w), (y + row) * stride + x)
     return
@@ -141,7 +172,11 @@ function blitPlane(to: Uint8Array, stride: number, from: Uint8Array, w: number, 
     shares[col] = at - 256 * (columns[col] as number)
   }
   if (w < 2 || h < 2) {
-    for (let row = 0; row < height; row++) for (let col = 0; col < width; col++) to[(y + row) * stride + x + col] = from[Math.min(h - 1, Math.floor((row * h) / height)) * w + Math.min(w - 1, Math.floor((col * w) / width))] as number
+    for (let row = 0; row < height; row++)
+      for (let col = 0; col < width; col++)
+        to[(y + row) * stride + x + col] = from[
+          Math.min(h - 1, Math.floor((row * h) / height)) * w + Math.min(w - 1, Math.floor((col * w) / width))
+        ] as number
     return
   }
   for (let row = 0; row < height; row++) {
@@ -167,13 +202,40 @@ function blitPlane(to: Uint8Array, stride: number, from: Uint8Array, w: number, 
 export function blend(to: Planes, from: Overlay, x: number, y: number, opacity = 1): void {
   const strength = Math.round(opacity * 256)
   blendPlane(to.y, to.width, to.height, from.y, from.a, from.width, from.height, x, y, strength)
-  for (const plane of ['u', 'v'] as const) blendPlane(to[plane], half(to.width), half(to.height), from[plane], from.ca, half(from.width), half(from.height), x >> 1, y >> 1, strength)
+  for (const plane of ['u', 'v'] as const)
+    blendPlane(
+      to[plane],
+      half(to.width),
+      half(to.height),
+      from[plane],
+      from.ca,
+      half(from.width),
+      half(from.height),
+      x >> 1,
+      y >> 1,
+      strength,
+    )
 }
 
-function blendPlane(to: Uint8Array, stride: number, rows: number, from: Uint8Array, alpha: Uint8Array, w: number, h: number, x: number, y: number, strength: number): void {
+function blendPlane(
+  to: Uint8Array,
+  stride: number,
+  rows: number,
+  from: Uint8Array,
+  alpha: Uint8Array,
+  w: number,
+  h: number,
+  x: number,
+  y: number,
+  strength: number,
+): void {
   const columns = Math.min(w, stride - x)
   for (let row = Math.max(0, -y); row < Math.min(h, rows - y); row++)
-    for (let col = Math.max(0, -x), i = row * w + col, o = (y + row) * stride + x + col; col < columns; col++, i++, o++) {
+    for (
+      let col = Math.max(0, -x), i = row * w + col, o = (y + row) * stride + x + col;
+      col < columns;
+      col++, i++, o++
+    ) {
       const a = ((alpha[i] as number) * strength) >> 8
       if (a === 0) continue
       const under = to[o] as number
@@ -188,14 +250,36 @@ const BLUR_CELLS = 6
 export function blur(to: Planes, box: Box): void {
   const x = Math.max(0, box.x)
   const y = Math.max(0, box.y)
-  const inside: Box = { x, y, width: Math.min(to.width, box.x + box.width) - x, height: Math.min(to.height, box.y + box.height) - y }
+  const inside: Box = {
+    x,
+    y,
+    width: Math.min(to.width, box.x + box.width) - x,
+    height: Math.min(to.height, box.y + box.height) - y,
+  }
   if (inside.width < 2 || inside.height < 2) return
   const cell = Math.max(8, Math.ceil(Math.min(inside.width, inside.height) / BLUR_CELLS))
   blurPlane(to.y, to.width, inside.x, inside.y, inside.width, inside.height, cell)
-  for (const plane of ['u', 'v'] as const) blurPlane(to[plane], half(to.width), inside.x >> 1, inside.y >> 1, half(inside.width), half(inside.height), Math.max(4, cell >> 1))
+  for (const plane of ['u', 'v'] as const)
+    blurPlane(
+      to[plane],
+      half(to.width),
+      inside.x >> 1,
+      inside.y >> 1,
+      half(inside.width),
+      half(inside.height),
+      Math.max(4, cell >> 1),
+    )
 }
 
-function blurPlane(plane: Uint8Array, stride: number, x: number, y: number, width: number, height: number, cell: number): void {
+function blurPlane(
+  plane: Uint8Array,
+  stride: number,
+  x: number,
+  y: number,
+  width: number,
+  height: number,
+  cell: number,
+): void {
   const across = Math.max(2, Math.ceil(width / cell))
   const down = Math.max(2, Math.ceil(height / cell))
   const means = new Uint8Array(across * down)
@@ -204,7 +288,8 @@ function blurPlane(plane: Uint8Array, stride: number, x: number, y: number, widt
       const [x0, x1] = [Math.floor((c * width) / across), Math.max(1, Math.floor(((c + 1) * width) / across))]
       const [y0, y1] = [Math.floor((r * height) / down), Math.max(1, Math.floor(((r + 1) * height) / down))]
       let sum = 0
-      for (let row = y0; row < y1; row++) for (let col = x0; col < x1; col++) sum += plane[(y + row) * stride + x + col] as number
+      for (let row = y0; row < y1; row++)
+        for (let col = x0; col < x1; col++) sum += plane[(y + row) * stride + x + col] as number
       means[r * across + c] = Math.round(sum / Math.max(1, (x1 - x0) * (y1 - y0)))
     }
   blitPlane(plane, stride, means, across, down, x, y, width, height)

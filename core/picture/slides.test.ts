@@ -6,16 +6,22 @@ function screen(lines: Record<number, number>): ScreenGrid {
   const grid: ScreenGrid = { mean: new Uint8Array(COLUMNS * ROWS).fill(230), contrast: new Uint8Array(COLUMNS * ROWS) }
   for (const [row, seed] of Object.entries(lines)) {
     let state = seed
-    for (let y = Number(row); y < Number(row) + 3; y++) for (let x = 8; x < COLUMNS - 40; x++) {
-      state = (state * 16_807) % 2_147_483_647
-      grid.mean[y * COLUMNS + x] = 60 + (state % 160)
-      grid.contrast[y * COLUMNS + x] = 190
-    }
+    for (let y = Number(row); y < Number(row) + 3; y++)
+      for (let x = 8; x < COLUMNS - 40; x++) {
+        state = (state * 16_807) % 2_147_483_647
+        grid.mean[y * COLUMNS + x] = 60 + (state % 160)
+        grid.contrast[y * COLUMNS + x] = 190
+      }
   }
   return grid
 }
-/** Shows screens one after the other, each for some seconds; `over` changes every sample as a pointer or a clip does. */
-function watch(shown: [ScreenGrid, number][], over: (grid: ScreenGrid, sample: number) => void = () => undefined): number[] {
+/**
+ * Shows screens one after the other, each for some seconds; `over` changes every sample as a pointer or a clip does.
+ */
+function watch(
+  shown: [ScreenGrid, number][],
+  over: (grid: ScreenGrid, sample: number) => void = () => undefined,
+): number[] {
   const detector = slideDetector()
   let sample = 0
   for (const [grid, seconds] of shown)
@@ -27,10 +33,11 @@ function watch(shown: [ScreenGrid, number][], over: (grid: ScreenGrid, sample: n
   return detector.finish()
 }
 const box = (grid: ScreenGrid, x: number, y: number, width: number, height: number, value: (i: number) => number) => {
-  for (let row = y; row < y + height; row++) for (let col = x; col < x + width; col++) {
-    grid.mean[row * COLUMNS + col] = value(row * 31 + col * 7)
-    grid.contrast[row * COLUMNS + col] = 200
-  }
+  for (let row = y; row < y + height; row++)
+    for (let col = x; col < x + width; col++) {
+      grid.mean[row * COLUMNS + col] = value(row * 31 + col * 7)
+      grid.contrast[row * COLUMNS + col] = 200
+    }
 }
 
 const first = { 6: 11, 20: 12, 30: 13 }
@@ -39,12 +46,22 @@ const footer = { 84: 99 }
 
 describe('slides', () => {
   it('are found when what stood there is gone, to within half a second', () => {
-    const found = watch([[screen({ ...first, ...footer }), 10], [screen({ ...second, ...footer }), 8], [screen({ ...first, ...footer }), 8]])
+    const found = watch([
+      [screen({ ...first, ...footer }), 10],
+      [screen({ ...second, ...footer }), 8],
+      [screen({ ...first, ...footer }), 8],
+    ])
     expect(found).toHaveLength(3)
     for (const [i, t] of [0, 10, 18].entries()) expect(Math.abs(found[i]! - t)).toBeLessThanOrEqual(0.5)
   })
   it('are not changed by a build', () => {
-    expect(watch([[screen({ 6: 11 }), 5], [screen({ 6: 11, 20: 12 }), 5], [screen(first), 5]])).toHaveLength(1)
+    expect(
+      watch([
+        [screen({ 6: 11 }), 5],
+        [screen({ 6: 11, 20: 12 }), 5],
+        [screen(first), 5],
+      ]),
+    ).toHaveLength(1)
   })
   it('are not changed by a pointer, a talking inset, or a clip that begins and ends', () => {
     const found = watch([[screen({ ...first, ...footer }), 30]], (grid, sample) => {
@@ -56,7 +73,15 @@ describe('slides', () => {
   })
   it('change with their title, even when a figure below it stays', () => {
     const figure = (grid: ScreenGrid) => box(grid, 20, 30, 110, 50, (i) => (i * 29) % 255)
-    expect(watch([[screen({ 6: 11 }), 8], [screen({ 6: 21 }), 8]], figure)).toHaveLength(2)
+    expect(
+      watch(
+        [
+          [screen({ 6: 11 }), 8],
+          [screen({ 6: 21 }), 8],
+        ],
+        figure,
+      ),
+    ).toHaveLength(2)
   })
   it('change with a short title below a bar that runs across every slide', () => {
     const deck = (grid: ScreenGrid) => {
@@ -68,23 +93,49 @@ describe('slides', () => {
       box(grid, 8, 10, 40, 6, (i) => 60 + ((i * seed) % 160))
       return grid
     }
-    expect(watch([[titled(17), 8], [titled(41), 8]], deck)).toHaveLength(2)
+    expect(
+      watch(
+        [
+          [titled(17), 8],
+          [titled(41), 8],
+        ],
+        deck,
+      ),
+    ).toHaveLength(2)
   })
   it('may fade into one another', () => {
     const [a, b] = [screen(first), screen(second)]
-    const mixed = (share: number) => ({ mean: a.mean.map((m, i) => m * (1 - share) + b.mean[i]! * share), contrast: a.contrast.map((c, i) => c * (1 - share) + b.contrast[i]! * share) })
-    const found = watch([[a, 8], [mixed(0.25), 0.25], [mixed(0.5), 0.25], [mixed(0.75), 0.25], [b, 8]])
+    const mixed = (share: number) => ({
+      mean: a.mean.map((m, i) => m * (1 - share) + b.mean[i]! * share),
+      contrast: a.contrast.map((c, i) => c * (1 - share) + b.contrast[i]! * share),
+    })
+    const found = watch([
+      [a, 8],
+      [mixed(0.25), 0.25],
+      [mixed(0.5), 0.25],
+      [mixed(0.75), 0.25],
+      [b, 8],
+    ])
     expect(found).toHaveLength(2)
     expect(Math.abs(found[1]! - 8.4)).toBeLessThanOrEqual(0.5)
   })
   it('may begin on an empty one', () => {
-    expect(watch([[screen({}), 5], [screen(first), 5]])).toHaveLength(2)
+    expect(
+      watch([
+        [screen({}), 5],
+        [screen(first), 5],
+      ]),
+    ).toHaveLength(2)
   })
 })
 
 describe('a look at the screen', () => {
   it('has means and contrasts of the cells, whatever the size and the stride', () => {
-    for (const [width, height, stride] of [[1920, 1080, 1920], [641, 359, 700], [160, 90, 160]] as const) {
+    for (const [width, height, stride] of [
+      [1920, 1080, 1920],
+      [641, 359, 700],
+      [160, 90, 160],
+    ] as const) {
       const luma = new Uint8Array(stride * height)
       for (let y = 0; y < height; y++) for (let x = 0; x < width; x++) luma[y * stride + x] = x < width / 2 ? 40 : 200
       const grid = screenGrid(luma, stride, width, height)

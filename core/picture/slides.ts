@@ -68,10 +68,15 @@ const CONTENT = 28
 const LOST = 0.5
 /** Cells must be still for this many samples before they say anything. */
 const STILL = 3
-/** A cell that has moved this often of late belongs to a clip or an inset; for how long it is then not trusted, samples. */
+/**
+ * A cell that has moved this often of late belongs to a clip or an inset; for how long it is then not trusted, samples.
+ */
 const RESTLESS = 5
 const DISTRUST = 10 * SAMPLES_PER_SECOND
-/** A new title is a new slide even when a figure below it stays: the part of the screen it stands in, and the share of its content that has to be gone. */
+/**
+ * A new title is a new slide even when a figure below it stays: the part of the screen it stands in, and the share of
+ * its content that has to be gone.
+ */
 const TITLE_ROWS = 0.25
 const TITLE_LOST = 0.65
 /** A row with content across more than this is a rule or a bar, and no part of a title. */
@@ -88,7 +93,9 @@ export function slideDetector(): SlideDetector {
   const distrusted = new Int32Array(CELLS)
   /** Time at which each cell was last like its reference, s. */
   const lastAlike = new Float64Array(CELLS)
-  /** Content that outlived the last change is the deck's own – a header, a logo, a footer – and says nothing of slides. */
+  /**
+   * Content that outlived the last change is the deck's own – a header, a logo, a footer – and says nothing of slides.
+   */
   const template = new Uint8Array(CELLS)
   /** Cells with content in each row of the reference. */
   const inRow = new Int32Array(ROWS)
@@ -97,7 +104,8 @@ export function slideDetector(): SlideDetector {
   let lastTime = 0
 
   const differs = (cell: number, mean: number, contrast: number) =>
-    Math.abs(mean - (reference.mean[cell] as number)) > DIFFERS || Math.abs(contrast - (reference.contrast[cell] as number)) > CONTRAST_DIFFERS
+    Math.abs(mean - (reference.mean[cell] as number)) > DIFFERS ||
+    Math.abs(contrast - (reference.contrast[cell] as number)) > CONTRAST_DIFFERS
 
   return {
     push(time, { mean, contrast }) {
@@ -105,7 +113,10 @@ export function slideDetector(): SlideDetector {
       for (let cell = 0; cell < CELLS; cell++) {
         const m = mean[cell] as number
         const c = contrast[cell] as number
-        const moved = !first && (Math.abs(m - (previous.mean[cell] as number)) > DIFFERS / 2 || Math.abs(c - (previous.contrast[cell] as number)) > CONTRAST_DIFFERS)
+        const moved =
+          !first &&
+          (Math.abs(m - (previous.mean[cell] as number)) > DIFFERS / 2 ||
+            Math.abs(c - (previous.contrast[cell] as number)) > CONTRAST_DIFFERS)
         stillFor[cell] = moved || first ? 0 : (stillFor[cell] as number) + 1
         restless[cell] = (restless[cell] as number) * 0.9 + (moved ? 1 : 0)
         if ((restless[cell] as number) > RESTLESS) distrusted[cell] = DISTRUST
@@ -128,7 +139,9 @@ export function slideDetector(): SlideDetector {
       let contentAll = 0
       const lostSince: number[] = []
       inRow.fill(0)
-      for (let cell = 0; cell < CELLS; cell++) if ((reference.contrast[cell] as number) > CONTENT) inRow[Math.floor(cell / COLUMNS)] = (inRow[Math.floor(cell / COLUMNS)] as number) + 1
+      for (let cell = 0; cell < CELLS; cell++)
+        if ((reference.contrast[cell] as number) > CONTENT)
+          inRow[Math.floor(cell / COLUMNS)] = (inRow[Math.floor(cell / COLUMNS)] as number) + 1
       for (let cell = 0; cell < CELLS; cell++) {
         if ((reference.mean[cell] as number) < 0) continue
         const had = (reference.contrast[cell] as number) > CONTENT
@@ -152,14 +165,20 @@ export function slideDetector(): SlideDetector {
         }
       }
       const newTitle = titleContent > EMPTY && titleLost > TITLE_LOST * titleContent
-      const changed = contentAll < EMPTY ? gained > 4 * EMPTY : content > Math.max(EMPTY, 0.2 * contentAll) && lost > EMPTY && (lost > LOST * content || newTitle)
+      const changed =
+        contentAll < EMPTY
+          ? gained > 4 * EMPTY
+          : content > Math.max(EMPTY, 0.2 * contentAll) && lost > EMPTY && (lost > LOST * content || newTitle)
       if (changed) {
         // The slide appeared just after most of what is gone was last seen.
         lostSince.sort((a, b) => a - b)
         const seen = lostSince[Math.floor(lostSince.length / 2)] ?? lastTime
         found.push(Math.min(time, seen + 1 / SAMPLES_PER_SECOND))
         for (let cell = 0; cell < CELLS; cell++) {
-          const stays = (reference.mean[cell] as number) >= 0 && (reference.contrast[cell] as number) > CONTENT && !differs(cell, mean[cell] as number, contrast[cell] as number)
+          const stays =
+            (reference.mean[cell] as number) >= 0 &&
+            (reference.contrast[cell] as number) > CONTENT &&
+            !differs(cell, mean[cell] as number, contrast[cell] as number)
           template[cell] = stays ? 1 : 0
         }
         reference.mean.fill(-1)
@@ -170,8 +189,13 @@ export function slideDetector(): SlideDetector {
         const still = (stillFor[cell] as number) >= STILL && (distrusted[cell] as number) === 0
         if (!still) continue
         const had = (reference.mean[cell] as number) >= 0
-        // Unknown and empty cells take over what is built on them; content that slowly changed is taken over in the end.
-        if (!had || (reference.contrast[cell] as number) <= CONTENT || (stillFor[cell] as number) > 4 * SAMPLES_PER_SECOND) {
+        // Unknown and empty cells take over what is built on them; content that slowly changed is taken over in the
+        // end.
+        if (
+          !had ||
+          (reference.contrast[cell] as number) <= CONTENT ||
+          (stillFor[cell] as number) > 4 * SAMPLES_PER_SECOND
+        ) {
           reference.mean[cell] = mean[cell] as number
           reference.contrast[cell] = contrast[cell] as number
           lastAlike[cell] = time

@@ -12,12 +12,19 @@ describe('pictures along a line', () => {
     expect(missingPictures([0.1, 0.2, 90, 90.1], 0.1, [0.1, 0.4, 89.8, 90.1])).toEqual([0.2, 90])
   })
   it('are another for each once what is missing is there, and none is missing then', () => {
-    fc.assert(fc.property(fc.double({ min: 0.02, max: 20, noNaN: true }), fc.integer({ min: 1, max: 40 }), fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { maxLength: 60 }), (step, count, had) => {
-      const times = Array.from({ length: count }, (_, i) => i * step)
-      const there = [...had, ...missingPictures(times, step, had)]
-      expect(missingPictures(times, step, there)).toEqual([])
-      const seen = times.map((t) => there.reduce((best, at) => (Math.abs(at - t) < Math.abs(best - t) ? at : best)))
-      expect(new Set(seen).size).toBe(count)
-    }))
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0.02, max: 20, noNaN: true }),
+        fc.integer({ min: 1, max: 40 }),
+        fc.array(fc.double({ min: 0, max: 100, noNaN: true }), { maxLength: 60 }),
+        (step, count, had) => {
+          const times = Array.from({ length: count }, (_, i) => i * step)
+          const there = [...had, ...missingPictures(times, step, had)]
+          expect(missingPictures(times, step, there)).toEqual([])
+          const seen = times.map((t) => there.reduce((best, at) => (Math.abs(at - t) < Math.abs(best - t) ? at : best)))
+          expect(new Set(seen).size).toBe(count)
+        },
+      ),
+    )
   })
 })

@@ -12,7 +12,13 @@ import { grade } from './grade'
 export type QuestionState =
   | { kind: 'unanswered' }
   | { kind: 'selected'; choiceId: string }
-  | { kind: 'handed-in'; choiceId: string; eventId: string }
+  | {
+      kind: 'handed-in'
+      choiceId: string
+      eventId: string
+      /** Of the publication that the student saw; by its key the answer counts. */
+      version?: string
+    }
 
 /** By question id; questions nobody touched are absent. */
 export type AttemptState = ReadonlyMap<string, QuestionState>
@@ -20,16 +26,30 @@ export type AttemptState = ReadonlyMap<string, QuestionState>
 /** Applies one event. A question that was handed in stays as it was: the first answer counts. */
 export function applyEvent(state: AttemptState, event: AttemptEvent): AttemptState {
   if (state.get(event.questionId)?.kind === 'handed-in') return state
-  const next: QuestionState = event.kind === 'answer'
-    ? { kind: 'handed-in', choiceId: event.choiceId, eventId: event.id }
-    : { kind: 'selected', choiceId: event.choiceId }
+  const next: QuestionState =
+    event.kind === 'answer'
+      ? {
+          kind: 'handed-in',
+          choiceId: event.choiceId,
+          eventId: event.id,
+          ...(event.version && { version: event.version }),
+        }
+      : { kind: 'selected', choiceId: event.choiceId }
   return new Map(state).set(event.questionId, next)
 }
 
-/** The state after all `events`, in order; an event id that comes again is passed over. */
-export function attemptState(events: readonly AttemptEvent[]): AttemptState {
+/**
+ * The state after all `events`, in order; an event id that comes again is passed over.
+ * @param chosen what was chosen before, by question
+ */
+export function attemptState(
+  events: readonly AttemptEvent[],
+  chosen: Readonly<Record<string, string>> = {},
+): AttemptState {
   const seen = new Set<string>()
-  let state: AttemptState = new Map()
+  let state: AttemptState = new Map(
+    Object.entries(chosen).map(([questionId, choiceId]) => [questionId, { kind: 'selected', choiceId }]),
+  )
   for (const event of events) {
     if (seen.has(event.id)) continue
     seen.add(event.id)
@@ -54,7 +74,13 @@ export type QuestionReport =
 /** The report the server sends. Nothing of a key is in it before the answer is final. */
 export function report(state: QuestionState | undefined, question: OpenQuestion, key: QuestionKey): QuestionReport {
   if (!state || state.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
-  return { kind: 'handed-in', choiceId: state.choiceId, ...grade(question, key, state.choiceId), rightChoiceId: key.right, explanation: key.explanation }
+  return {
+    kind: 'handed-in',
+    choiceId: state.choiceId,
+    ...grade(question, key, state.choiceId),
+    rightChoiceId: key.right,
+    explanation: key.explanation,
+  }
 }
 
 /** Groups stored events by student, in the order the server took them. */

@@ -27,13 +27,24 @@ export function checkpointProblems({ question, key }: Checkpoint): string[] {
   return problems
 }
 
+/** A question as a person can tell it from another, with its right choice marked. */
+export const sayCheckpoint = ({ question, key }: Checkpoint): string =>
+  [
+    question.prompt || 'A question without words yet',
+    ...question.choices.map((c) => `${c.id === key.right ? '✓' : '–'} ${c.text}`),
+  ].join('\n')
+
 /** Reads a question set from outside. @throws {InvalidDocument} */
 export function readQuestionSet(data: unknown): QuestionSet {
   const set = parseAs(QuestionSetSchema, data, 'question set')
   for (const { id, question, key } of set.checkpoints)
-    if (key.questionId !== question.id) throw new InvalidDocument('question set', [`the key of checkpoint ${id} belongs to another question`])
+    if (key.questionId !== question.id)
+      throw new InvalidDocument('question set', [`the key of checkpoint ${id} belongs to another question`])
   return set
 }
+
+/** Two at one instant stand in a fixed order. */
+export const byCheckpoint = (a: Checkpoint, b: Checkpoint): number => a.at - b.at || (a.id < b.id ? -1 : 1)
 
 export function newQuestionSet(title: string): QuestionSet {
   return { format: 'thaw-questions', version: 1, title, checkpoints: [] }

@@ -9,31 +9,75 @@ import { attemptState, eventProblem, report } from './attempt'
 import { checkpointProblems, grade, newCheckpoint, newQuestionSet, readQuestionSet } from './grade'
 
 const checkpoint = (id: string, points = 2): Checkpoint => ({
-  id: `cp-${id}`, at: recorded(5),
-  question: { id, kind: 'one-right', prompt: `Question ${id}?`, choices: [{ id: 'a', text: 'ice' }, { id: 'b', text: 'snow' }, { id: 'c', text: '=cmd()' }], hint: 'cold', points },
+  id: `cp-${id}`,
+  at: recorded(5),
+  question: {
+    id,
+    kind: 'one-right',
+    prompt: `Question ${id}?`,
+    choices: [
+      { id: 'a', text: 'ice' },
+      { id: 'b', text: 'snow' },
+      { id: 'c', text: '=cmd()' },
+    ],
+    hint: 'cold',
+    points,
+  },
   key: { questionId: id, right: 'a', explanation: 'because' },
 })
 let n = 0
-const event = (kind: AttemptEvent['kind'], questionId: string, choiceId: string, id = `e${++n}`): AttemptEvent => ({ id, kind, questionId, choiceId, at: '2026-11-23T10:00:00.000Z' })
-const stored = (seq: number, student: string, e: AttemptEvent): StoredEvent => ({ seq, receivedAt: `2026-11-23T10:00:${String(seq).padStart(2, '0')}.000Z`, placeId: 'p', student: { id: student, name: student.toUpperCase() }, event: e })
+const event = (kind: AttemptEvent['kind'], questionId: string, choiceId: string, id = `e${++n}`): AttemptEvent => ({
+  id,
+  kind,
+  questionId,
+  choiceId,
+  at: '2026-11-23T10:00:00.000Z',
+})
+const stored = (seq: number, student: string, e: AttemptEvent): StoredEvent => ({
+  seq,
+  receivedAt: `2026-11-23T10:00:${String(seq).padStart(2, '0')}.000Z`,
+  placeId: 'p',
+  student: { id: student, name: student.toUpperCase() },
+  event: e,
+})
 
 describe('an attempt', () => {
-  const events = fc.array(fc.record({ kind: fc.constantFrom('select' as const, 'answer' as const), questionId: fc.constantFrom('q1', 'q2'), choiceId: fc.constantFrom('a', 'b'), id: fc.constantFrom('1', '2', '3', '4', '5', '6') }).map((e) => ({ ...e, at: '2026-11-23T10:00:00.000Z' })), { maxLength: 12 })
+  const events = fc.array(
+    fc
+      .record({
+        kind: fc.constantFrom('select' as const, 'answer' as const),
+        questionId: fc.constantFrom('q1', 'q2'),
+        choiceId: fc.constantFrom('a', 'b'),
+        id: fc.constantFrom('1', '2', '3', '4', '5', '6'),
+      })
+      .map((e) => ({ ...e, at: '2026-11-23T10:00:00.000Z' })),
+    { maxLength: 12 },
+  )
 
   it('keeps the first answer that was handed in', () => {
-    const state = attemptState([event('select', 'q1', 'b'), event('answer', 'q1', 'b'), event('answer', 'q1', 'a'), event('select', 'q1', 'a')])
+    const state = attemptState([
+      event('select', 'q1', 'b'),
+      event('answer', 'q1', 'b'),
+      event('answer', 'q1', 'a'),
+      event('select', 'q1', 'a'),
+    ])
     expect(state.get('q1')).toMatchObject({ kind: 'handed-in', choiceId: 'b' })
   })
   it('is the same when everything is sent twice', () => {
-    fc.assert(fc.property(events, (list) => {
-      expect(attemptState([...list, ...list])).toEqual(attemptState(list))
-      expect(attemptState(list.flatMap((e) => [e, e]))).toEqual(attemptState(list))
-    }))
+    fc.assert(
+      fc.property(events, (list) => {
+        expect(attemptState([...list, ...list])).toEqual(attemptState(list))
+        expect(attemptState(list.flatMap((e) => [e, e]))).toEqual(attemptState(list))
+      }),
+    )
   })
   it('never takes an answer back', () => {
-    fc.assert(fc.property(events, events, (before, after) => {
-      for (const [question, state] of attemptState(before)) if (state.kind === 'handed-in') expect(attemptState([...before, ...after]).get(question)).toEqual(state)
-    }))
+    fc.assert(
+      fc.property(events, events, (before, after) => {
+        for (const [question, state] of attemptState(before))
+          if (state.kind === 'handed-in') expect(attemptState([...before, ...after]).get(question)).toEqual(state)
+      }),
+    )
   })
   it('tells nothing of the key before it is handed in', () => {
     const { question, key } = checkpoint('q1')
@@ -41,7 +85,14 @@ describe('an attempt', () => {
       const text = JSON.stringify(report(state, question, key))
       expect(text).not.toMatch(/because|right/)
     }
-    expect(report(attemptState([event('answer', 'q1', 'c')]).get('q1'), question, key)).toEqual({ kind: 'handed-in', choiceId: 'c', right: false, points: 0, rightChoiceId: 'a', explanation: 'because' })
+    expect(report(attemptState([event('answer', 'q1', 'c')]).get('q1'), question, key)).toEqual({
+      kind: 'handed-in',
+      choiceId: 'c',
+      right: false,
+      points: 0,
+      rightChoiceId: 'a',
+      explanation: 'because',
+    })
   })
   it('takes only questions and choices there are', () => {
     const questions = [checkpoint('q1').question]
@@ -63,37 +114,103 @@ describe('a question', () => {
     const c = checkpoint('q')
     expect(checkpointProblems(c)).toEqual([])
     expect(checkpointProblems({ ...c, key: { ...c.key, right: 'gone' } })).toEqual(['Mark the right choice.'])
-    expect(checkpointProblems({ ...c, question: { ...c.question, choices: [{ id: 'a', text: 'Ice ' }, { id: 'b', text: 'ice' }] } })).toEqual(['Two choices say the same.'])
+    expect(
+      checkpointProblems({
+        ...c,
+        question: {
+          ...c.question,
+          choices: [
+            { id: 'a', text: 'Ice ' },
+            { id: 'b', text: 'ice' },
+          ],
+        },
+      }),
+    ).toEqual(['Two choices say the same.'])
   })
   it('set from outside has to fit together', () => {
     const set = { ...newQuestionSet('x'), checkpoints: [checkpoint('q')] }
     expect(readQuestionSet(JSON.parse(JSON.stringify(set)))).toEqual(set)
-    expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), key: checkpoint('r').key }] })).toThrow(/belongs to another question/)
+    expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), key: checkpoint('r').key }] })).toThrow(
+      /belongs to another question/,
+    )
     expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), at: -1 }] })).toThrow(/question set/)
   })
 })
 
 describe('results', () => {
   const checkpoints = [checkpoint('q1'), checkpoint('q2', 3)]
-  const roster = [{ id: 's1', name: 'Bo' }, { id: 's2', name: 'Al' }, { id: 's3', name: 'Cy' }]
-  const events = [stored(1, 's1', event('answer', 'q1', 'a')), stored(2, 's1', event('answer', 'q2', 'b')), stored(3, 's2', event('select', 'q1', 'a')), stored(4, 's9', event('answer', 'q2', 'a'))]
-  const results = computeResults(checkpoints, events, roster)
+  const roster = [
+    { id: 's1', name: 'Bo' },
+    { id: 's2', name: 'Al' },
+    { id: 's3', name: 'Cy' },
+  ]
+  const events = [
+    stored(1, 's1', event('answer', 'q1', 'a')),
+    stored(2, 's1', event('answer', 'q2', 'b')),
+    stored(3, 's2', event('select', 'q1', 'a')),
+    stored(4, 's9', event('answer', 'q2', 'a')),
+  ]
+  const published = (version: string, list: Checkpoint[]) => ({
+    version,
+    madeAt: '2026-11-23T10:00:00.000Z',
+    checkpoints: list.map(({ id, at, question }) => ({ id, at, question })),
+    keys: list.map((c) => c.key),
+  })
+  const sets = { sets: [published('v1', checkpoints)], current: 'v1' }
+  const results = computeResults(sets, events, roster)
 
   it('count right, wrong, unanswered, points and per cent for everyone, those who never came included', () => {
     expect(results.students.map((s) => [s.student.name, s.right, s.wrong, s.unanswered, s.points, s.percent])).toEqual([
-      ['Al', 0, 0, 2, 0, 0], ['Bo', 1, 1, 0, 2, 40], ['Cy', 0, 0, 2, 0, 0], ['S9', 1, 0, 1, 3, 60],
+      ['Al', 0, 0, 2, 0, 0],
+      ['Bo', 1, 1, 0, 2, 40],
+      ['Cy', 0, 0, 2, 0, 0],
+      ['S9', 1, 0, 1, 3, 60],
     ])
     expect(results.possible).toBe(5)
   })
   it('count who chose what', () => {
-    expect(results.questions.map((q) => [q.counts.map((c) => c.count), q.answered, q.facility])).toEqual([[[1, 0, 0], 1, 1], [[1, 1, 0], 2, 0.5]])
-    expect(computeResults(checkpoints, [], roster).questions[0]?.facility).toBeNull()
+    expect(results.questions.map((q) => [q.counts.map((c) => c.count), q.answered, q.facility])).toEqual([
+      [[1, 0, 0], 1, 1],
+      [[1, 1, 0], 2, 0.5],
+    ])
+    expect(computeResults(sets, [], roster).questions[0]?.facility).toBeNull()
   })
   it('count an answer once, however often and in whatever order it comes', () => {
-    expect(computeResults(checkpoints, [...events, ...events].reverse(), roster)).toEqual(results)
+    expect(computeResults(sets, [...events, ...events].reverse(), roster)).toEqual(results)
+  })
+  it('are graded by the version that was answered, whatever is published later', () => {
+    const [q1, q2] = checkpoints as [Checkpoint, Checkpoint]
+    const later = [{ ...q1, key: { ...q1.key, right: 'b' } }, checkpoint('q3')]
+    const both = { sets: [published('v1', [q1, q2]), published('v2', later)], current: 'v2' }
+    const on = (version: string, e: AttemptEvent) => ({ ...e, version })
+    const { students, questions, possible } = computeResults(
+      both,
+      [
+        stored(1, 's1', on('v1', event('answer', 'q1', 'a'))),
+        stored(2, 's1', on('v1', event('answer', 'q2', 'a'))),
+        stored(3, 's2', on('v2', event('answer', 'q1', 'a'))),
+        stored(4, 's2', on('v2', event('answer', 'q3', 'a'))),
+      ],
+      roster,
+    )
+    expect(
+      students.map((s) => [s.student.name, s.right, s.wrong, s.unanswered, s.points, s.possible, s.percent]),
+    ).toEqual([
+      ['Al', 1, 1, 0, 2, 4, 50],
+      ['Bo', 2, 0, 0, 5, 5, 100],
+      ['Cy', 0, 0, 2, 0, 4, 0],
+    ])
+    expect(possible).toBe(4)
+    expect(questions.map((q) => [q.questionId, q.answered, q.facility, q.earlier])).toEqual([
+      ['q1', 2, 0.5, false],
+      ['q3', 1, 1, false],
+      ['q2', 1, 1, true],
+    ])
   })
   it('open in a spreadsheet as numbers', () => {
-    const [, bo] = studentsCsv(results).split('\r\n').filter((l) => /^.?(Student|Bo)/.test(l))
+    const [, bo] = studentsCsv(results)
+      .split('\r\n')
+      .filter((l) => /^.?(Student|Bo)/.test(l))
     expect(bo).toBe('Bo,s1,1,1,0,2,5,40,2026-11-23T10:00:02.000Z')
     expect(questionsCsv(results)).toContain('Question q1?,ice,1,1,1\r\n')
   })

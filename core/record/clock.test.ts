@@ -3,7 +3,8 @@ import { describe, expect, it } from 'vitest'
 import { clockWatch, keepTime, type ClockPoint } from './clock'
 
 /** Packets of 20 ms for so many seconds; in each second, those of its last fifth are small, as in a pause. */
-const packets = (seconds: number) => Array.from({ length: 50 * seconds }, (_, i) => ({ at: i / 50, length: 0.02, size: i % 50 >= 40 ? 12 : 200 }))
+const packets = (seconds: number) =>
+  Array.from({ length: 50 * seconds }, (_, i) => ({ at: i / 50, length: 0.02, size: i % 50 >= 40 ? 12 : 200 }))
 /** Watches a feed that runs at `rate` of the clock and arrives up to `jitter` s late. */
 function watched(seconds: number, rate: number, offset: number, jitter: () => number): readonly ClockPoint[] {
   const watch = clockWatch()
@@ -49,19 +50,31 @@ describe('sound that keeps to the clock', () => {
     expect(keepTime(packets(1), [{ at: 1, late: 0.1 }])).toEqual(Array(50).fill(1))
   })
   it('stays within 20 ms of it on the average, and within 40 always, whether it runs fast or slow', () => {
-    fc.assert(fc.property(fc.integer({ min: -800, max: 800 }), fc.double({ min: -0.05, max: 0.3, noNaN: true }), (millionths, offset) => {
-      const rate = 1 + millionths / 1e6
-      const points = watched(600, rate, offset, () => 0.002)
-      const times = keepTime(packets(600), points)
-      // What comes after the last window has not been seen yet.
-      const seen = (points.at(-1)?.at ?? 0) * 50
-      const errors = placed(times, points[0]?.late ?? 0).slice(0, seen).map((at, i) => Math.abs(at - (offset + i / 50 / rate + 0.002)))
-      expect(Math.max(...errors)).toBeLessThan(0.036)
-      expect(errors.reduce((a, b) => a + b, 0) / errors.length).toBeLessThan(0.02)
-    }), { numRuns: 30 })
+    fc.assert(
+      fc.property(
+        fc.integer({ min: -800, max: 800 }),
+        fc.double({ min: -0.05, max: 0.3, noNaN: true }),
+        (millionths, offset) => {
+          const rate = 1 + millionths / 1e6
+          const points = watched(600, rate, offset, () => 0.002)
+          const times = keepTime(packets(600), points)
+          // What comes after the last window has not been seen yet.
+          const seen = (points.at(-1)?.at ?? 0) * 50
+          const errors = placed(times, points[0]?.late ?? 0)
+            .slice(0, seen)
+            .map((at, i) => Math.abs(at - (offset + i / 50 / rate + 0.002)))
+          expect(Math.max(...errors)).toBeLessThan(0.036)
+          expect(errors.reduce((a, b) => a + b, 0) / errors.length).toBeLessThan(0.02)
+        },
+      ),
+      { numRuns: 30 },
+    )
   })
   it('is mended in its pauses', () => {
-    const times = keepTime(packets(600), watched(600, 1.0005, 0, () => 0))
+    const times = keepTime(
+      packets(600),
+      watched(600, 1.0005, 0, () => 0),
+    )
     const changed = times.flatMap((n, i) => (n === 1 ? [] : [i]))
     expect(changed.length).toBeGreaterThan(10)
     for (const i of changed) expect(i % 50).toBeGreaterThanOrEqual(40)

@@ -1,14 +1,17 @@
 /**
- * Keeps feeds on the take's clock. Every device has a clock of its own: two that differ by 50 parts in a million are 180 ms
- * apart after an hour. What arrives is never early, only late by some scheduling; so the least lateness of a window says how a
- * feed's own time stands to the clock, as in the clock filter of network time (RFC 5905 §10).
+ * Keeps feeds on the take's clock. Every device has a clock of its own: two that differ by 50 parts in a million are
+ * 180 ms apart after an hour. What arrives is never early, only late by some scheduling; so the least lateness of a
+ * window says how a feed's own time stands to the clock, as in the clock filter of network time (RFC 5905 §10).
  *
  *     lateness  · ·  ·   ·     ·  ·
  *               ·  ··  · · ··   ·· ·
  *               ─────·──·─────·──────   the least of each window: offset, and by how much it drifts
  */
 
-/** By how much the take's clock was ahead of a feed's own time, both in s, at the moment (s of own time) of least lateness. */
+/**
+ * By how much the take's clock was ahead of a feed's own time, both in s, at the moment (s of own time) of least
+ * lateness.
+ */
 export interface ClockPoint {
   at: number
   late: number
@@ -56,11 +59,15 @@ export function clockWatch(): ClockWatch {
 const WORTH = 0.75
 
 /**
- * How often each packet of a sound stands in a file that keeps to the clock: 0, 1, or more. Where the sound ran slow, some
- * packets are repeated, where it ran fast, left out: the smallest of the window, which in speech are those of its pauses.
+ * How often each packet of a sound stands in a file that keeps to the clock: 0, 1, or more. Where the sound ran slow,
+ * some packets are repeated, where it ran fast, left out: the smallest of the window, which in speech are those of its
+ * pauses.
  * @param packets in order: start in the feed's own time and length in s, size in bytes
  */
-export function keepTime(packets: readonly { at: number; length: number; size: number }[], points: readonly ClockPoint[]): number[] {
+export function keepTime(
+  packets: readonly { at: number; length: number; size: number }[],
+  points: readonly ClockPoint[],
+): number[] {
   const times = packets.map(() => 1)
   let from = points[0]
   let due = 0
@@ -77,10 +84,11 @@ export function keepTime(packets: readonly { at: number; length: number; size: n
     const count = Math.round(due / length)
     const bySize = window.sort((a, b) => (packets[a]?.size ?? 0) - (packets[b]?.size ?? 0))
     if (count < 0) for (const i of bySize.slice(0, -count)) times[i] = 0
-    else for (let i = 0; i < count; i++) {
-      const which = bySize[i % bySize.length]
-      if (which !== undefined) times[which] = (times[which] ?? 1) + 1
-    }
+    else
+      for (let i = 0; i < count; i++) {
+        const which = bySize[i % bySize.length]
+        if (which !== undefined) times[which] = (times[which] ?? 1) + 1
+      }
     due -= count * length
   }
   return times

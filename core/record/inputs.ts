@@ -2,10 +2,12 @@
 import type { ShareBox } from '../schema/edit'
 import type { InputPlan, InputSource, Setup, Shows } from '../schema/setup'
 
-export const isSound = (source: InputSource): boolean => source === 'microphone' || source === 'computer' || source === 'hall-lectern' || source === 'hall-ceiling'
+export const isSound = (source: InputSource): boolean =>
+  source === 'microphone' || source === 'computer' || source === 'hall-lectern' || source === 'hall-ceiling'
 export const isHall = (source: InputSource): boolean => source.startsWith('hall-')
 /** A screen takes the large place in the frame, a camera the inset. */
-export const kindOf = (source: InputSource): 'screen' | 'camera' | 'sound' => (isSound(source) ? 'sound' : source === 'display' || source === 'hall-screen' ? 'screen' : 'camera')
+export const kindOf = (source: InputSource): 'screen' | 'camera' | 'sound' =>
+  isSound(source) ? 'sound' : source === 'display' || source === 'hall-screen' ? 'screen' : 'camera'
 
 type Picture = NonNullable<InputPlan['picture']>
 
@@ -22,14 +24,30 @@ export const usual: Record<Shows, Pick<Picture, 'width' | 'height' | 'frameRate'
 const SOUND_BITRATE = 96_000
 
 const names: Record<InputSource, string> = {
-  'hall-screen': 'Hall screen', 'hall-camera': 'Hall camera', 'hall-lectern': 'Lectern microphone', 'hall-ceiling': 'Ceiling microphone',
-  'display': 'Screen', 'camera': 'Camera', 'microphone': 'Microphone', 'computer': 'This computer’s sound',
+  'hall-screen': 'Hall screen',
+  'hall-camera': 'Hall camera',
+  'hall-lectern': 'Lectern microphone',
+  'hall-ceiling': 'Ceiling microphone',
+  display: 'Screen',
+  camera: 'Camera',
+  microphone: 'Microphone',
+  computer: 'This computer’s sound',
 }
 
 /** A new input with the settings that suit it. Inputs of the same source are told apart by a number. */
 export function newInput(id: string, source: InputSource, others: readonly InputPlan[]): InputPlan {
   const same = others.filter((o) => o.source === source).length
-  const plan: InputPlan = { id, source, label: same ? `${names[source]} ${same + 1}` : names[source], on: true, deviceId: '', deviceName: '', picture: null, bitrate: SOUND_BITRATE, gain: 1 }
+  const plan: InputPlan = {
+    id,
+    source,
+    label: same ? `${names[source]} ${same + 1}` : names[source],
+    on: true,
+    deviceId: '',
+    deviceName: '',
+    picture: null,
+    bitrate: SOUND_BITRATE,
+    gain: 1,
+  }
   return isSound(source) ? plan : show(plan, kindOf(source) === 'screen' ? 'slides' : 'face')
 }
 
@@ -45,17 +63,19 @@ export function show(plan: InputPlan, shows: Shows): InputPlan {
 export const perHour = (bitrate: number): number => (bitrate * 3600) / 8
 
 /** What is switched on takes together, bytes an hour. */
-export const sumPerHour = (inputs: readonly InputPlan[]): number => inputs.filter((i) => i.on).reduce((sum, i) => sum + perHour(i.bitrate), 0)
+export const sumPerHour = (inputs: readonly InputPlan[]): number =>
+  inputs.filter((i) => i.on).reduce((sum, i) => sum + perHour(i.bitrate), 0)
 
 /** Storage that is never filled: settling a take needs a little beside what it has. */
 export const RESERVE = 64 << 20
 
 /**
- * What has to be free for every byte an hour that is recorded: making a take whole writes all its feeds once more before the
- * chunks go, and the one that is being written stands in a scratch file too.
+ * What has to be free for every byte an hour that is recorded: making a take whole writes all its feeds once more
+ * before the chunks go, and the one that is being written stands in a scratch file too.
  * @param rates bytes, or bytes an hour, of each feed
  */
-export const withSettling = (rates: readonly number[]): number => 2 * rates.reduce((a, b) => a + b, 0) + Math.max(0, ...rates)
+export const withSettling = (rates: readonly number[]): number =>
+  2 * rates.reduce((a, b) => a + b, 0) + Math.max(0, ...rates)
 
 /**
  * Hours that can still be recorded.
@@ -68,7 +88,8 @@ export function hoursThatFit(free: number, rates: readonly number[]): number {
 }
 
 /**
- * Minutes that can still be recorded at the rate at which a recording really grows; what is recorded already has to be settled too.
+ * Minutes that can still be recorded at the rate at which a recording really grows; what is recorded already has to be
+ * settled too.
  * @param free bytes of storage left; @param kept bytes of each feed after `seconds`
  */
 export function minutesThatFit(free: number, kept: readonly number[], seconds: number): number {
@@ -85,7 +106,8 @@ export function freeFor(minutes: number, kept: readonly number[], seconds: numbe
 }
 
 /** Share (0…1) of a feed's frames that are missing; 0 while there are too few to say. */
-export const missingFrames = ({ frames, due }: { frames: number; due: number }): number => (due > 30 ? Math.max(0, 1 - frames / due) : 0)
+export const missingFrames = ({ frames, due }: { frames: number; due: number }): number =>
+  due > 30 ? Math.max(0, 1 - frames / due) : 0
 
 /** Smallest side of a drawn area, as a share of the picture. */
 const SMALLEST = 0.05
@@ -101,15 +123,22 @@ export function withEdge(area: ShareBox | null, key: keyof ShareBox, share: numb
   const next = { x: 0, y: 0, width: 1, height: 1, ...area, [key]: share }
   const x = Math.min(1 - SMALLEST, Math.max(0, next.x))
   const y = Math.min(1 - SMALLEST, Math.max(0, next.y))
-  return { x, y, width: Math.max(SMALLEST, Math.min(next.width, 1 - x)), height: Math.max(SMALLEST, Math.min(next.height, 1 - y)) }
+  return {
+    x,
+    y,
+    width: Math.max(SMALLEST, Math.min(next.width, 1 - x)),
+    height: Math.max(SMALLEST, Math.min(next.height, 1 - y)),
+  }
 }
 
 /** What should be thought over before recording these inputs; sentences for a person. */
 export function adviceOn(inputs: readonly InputPlan[]): string[] {
   const on = inputs.filter((i) => i.on)
   const out: string[] = []
-  if (on.filter((i) => kindOf(i.source) === 'screen').length > 1) out.push('Two screens at once are hard to follow. Students see the first; the other is kept beside it.')
-  if (on.length > 0 && !on.some((i) => isSound(i.source))) out.push('No sound is switched on. The lecture will be silent.')
+  if (on.filter((i) => kindOf(i.source) === 'screen').length > 1)
+    out.push('Two screens at once are hard to follow. Students see the first; the other is kept beside it.')
+  if (on.length > 0 && !on.some((i) => isSound(i.source)))
+    out.push('No sound is switched on. The lecture will be silent.')
   return out
 }
 
@@ -120,22 +149,32 @@ export interface KnownDevice {
   label: string
 }
 
-const deviceKind = (source: InputSource): KnownDevice['kind'] | null => (source === 'camera' ? 'videoinput' : source === 'microphone' ? 'audioinput' : null)
+const deviceKind = (source: InputSource): KnownDevice['kind'] | null =>
+  source === 'camera' ? 'videoinput' : source === 'microphone' ? 'audioinput' : null
 
 /**
- * Finds a setup's devices among those that are there: by id, or by name, as ids change when a browser's data are cleared.
- * @returns the inputs with their present ids, and a sentence for each device that is missing; such an input is switched off
+ * Finds a setup's devices among those that are there: by id, or by name, as ids change when a browser's data are
+ * cleared.
+ * @returns the inputs with their present ids, and a sentence for each device that is missing; such an input is switched
+ * off
  */
-export function matchDevices(setup: Pick<Setup, 'inputs'>, present: readonly KnownDevice[]): { inputs: InputPlan[]; missing: string[] } {
+export function matchDevices(
+  setup: Pick<Setup, 'inputs'>,
+  present: readonly KnownDevice[],
+): { inputs: InputPlan[]; missing: string[] } {
   const missing: string[] = []
   const taken = new Set<string>()
   const inputs = setup.inputs.map((input): InputPlan => {
     const kind = deviceKind(input.source)
     if (!kind || (!input.deviceId && !input.deviceName)) return input
     const free = present.filter((d) => d.kind === kind && !taken.has(d.deviceId))
-    const found = free.find((d) => d.deviceId === input.deviceId) ?? free.find((d) => d.label !== '' && d.label === input.deviceName)
+    const found =
+      free.find((d) => d.deviceId === input.deviceId) ??
+      free.find((d) => d.label !== '' && d.label === input.deviceName)
     if (!found) {
-      missing.push(`${input.label}: “${input.deviceName || 'its device'}” is not plugged in. Choose another, or plug it in and load the setup again.`)
+      missing.push(
+        `${input.label}: “${input.deviceName || 'its device'}” is not plugged in. Choose another, or plug it in and load the setup again.`,
+      )
       return { ...input, on: false }
     }
     taken.add(found.deviceId)

@@ -1,4 +1,7 @@
-/** What is done to live sound on its way to the encoder: gain, two channels, steady times, silence where the device gave nothing. */
+/**
+ * What is done to live sound on its way to the encoder: gain, two channels, steady times, silence where the device gave
+ * nothing.
+ */
 import { steadyTimes } from './steady'
 
 /** A block of stereo sound: `planes` is all of the left channel, then all of the right one; `at` is its time, s. */
@@ -12,10 +15,13 @@ const SILENCE = 1
 
 /**
  * @param gain asked at every block; a new one is reached evenly over that block, so that the change does not click
- * @returns takes block after block of −1…1 samples, a plane for each channel (one is heard on both sides, of more the first two
+ * @returns takes block after block of −1…1 samples, a plane for each channel (one is heard on both sides, of more the
+ * first two
  *   are), with the time that it was stamped with (s) and its rate (Hz), and gives what is to be encoded
  */
-export function liveSound(gain: () => number): (stamp: number, sampleRate: number, channels: readonly Float32Array[]) => StereoBlock[] {
+export function liveSound(
+  gain: () => number,
+): (stamp: number, sampleRate: number, channels: readonly Float32Array[]) => StereoBlock[] {
   const steady = steadyTimes()
   let before = gain()
   let end: number | null = null
@@ -35,7 +41,8 @@ export function liveSound(gain: () => number): (stamp: number, sampleRate: numbe
     const after = gain()
     const planes = new Float32Array(2 * left.length)
     for (const [c, samples] of [left, right].entries())
-      for (let i = 0; i < samples.length; i++) planes[c * left.length + i] = (samples[i] as number) * (before + ((after - before) * (i + 1)) / samples.length)
+      for (let i = 0; i < samples.length; i++)
+        planes[c * left.length + i] = (samples[i] as number) * (before + ((after - before) * (i + 1)) / samples.length)
     before = after
     end = at + length
     out.push({ at, planes })

@@ -13,8 +13,8 @@ import { snapToFrame } from '../time/frames'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
 
 /**
- * A take in its lecture; times in s of the lecture's recorded time. It ends where the next one begins, although what was recorded
- * may end up to half a frame before or after.
+ * A take in its lecture; times in s of the lecture's recorded time. It ends where the next one begins, although what
+ * was recorded may end up to half a frame before or after.
  */
 export interface PlacedTake extends RecordedRange {
   id: string
@@ -43,7 +43,10 @@ export function joinTakes(takes: readonly Take[]): Recording | null {
   const whole = takes.filter((t) => t.state === 'whole').sort((a, b) => (a.at ?? 0) - (b.at ?? 0))
   if (whole.length === 0) return null
   const placed = whole.map(({ id, startedAt, at = 0, duration, slides }, i): PlacedTake => ({
-    id, startedAt, from: recorded(at), to: recorded(whole[i + 1]?.at ?? at + duration),
+    id,
+    startedAt,
+    from: recorded(at),
+    to: recorded(whole[i + 1]?.at ?? at + duration),
     slides: slides?.map((s) => ({ ...s, at: recorded(s.at + at) })) ?? null,
   }))
   return {
@@ -58,7 +61,8 @@ export function joinTakes(takes: readonly Take[]): Recording | null {
  * Where a further take begins: on the frame nearest to the end of what is there, s. An edit that took the end out then
  * ends where the further take begins, and no sliver of a frame is left between.
  */
-export const placeAfter = (duration: number, frameRate: number): RecordedTime => recorded(snapToFrame(duration, frameRate))
+export const placeAfter = (duration: number, frameRate: number): RecordedTime =>
+  recorded(snapToFrame(duration, frameRate))
 
 /** The take that is seen at an instant; the first before its start, the last after its end. */
 export function takeAt(recording: Recording, time: number): PlacedTake {
@@ -72,18 +76,23 @@ export function shownFeeds(recording: Recording, takeId?: string): PlacedFeed[] 
 }
 
 /** A take's feeds in another order, so that this one is the first of its kind; null when it is not among them. */
-export function letShow(feeds: readonly Feed[], { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Feed[] | null {
+export function selectFeed(feeds: readonly Feed[], { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Feed[] | null {
   const first = feeds.find((f) => f.kind === kind)
   const chosen = feeds.find((f) => f.kind === kind && f.fileId === fileId)
   return first && chosen ? feeds.map((f) => (f === first ? chosen : f === chosen ? first : f)) : null
 }
 
 /** The feed whose pictures stand for a take: its screen, or its camera where there is none. */
-export const pictureOf = <F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): F | undefined => feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
+export const pictureOf = <F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): F | undefined =>
+  feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera')
 
 /** Takes with sound in which no cue begins: a further take has none until it is drafted too. */
 export function uncaptioned(recording: Recording, cues: readonly Pick<Cue, 'from'>[]): PlacedTake[] {
-  return recording.takes.filter((take) => shownFeeds(recording, take.id).some((f) => f.kind === 'sound') && !cues.some((c) => c.from >= take.from && c.from < take.to))
+  return recording.takes.filter(
+    (take) =>
+      shownFeeds(recording, take.id).some((f) => f.kind === 'sound') &&
+      !cues.some((c) => c.from >= take.from && c.from < take.to),
+  )
 }
 
 /** What a lecture's takes add up to: the one that still needs something is what counts. */
@@ -103,13 +112,26 @@ export interface PlacedProposal extends ProposedCut {
  * What was found in the sound of each take that was looked through, in the lecture's time.
  * @param found by take, in the take's own time; `left` are starts of proposals that a person decided to leave
  */
-export function joinSound(recording: Recording, found: ReadonlyMap<string, { sound?: Omit<SoundAnalysis, 'peaks'>; left?: readonly number[] }>): { proposals: PlacedProposal[]; clipping: RecordedRange[] } {
-  const shift = <R extends RecordedRange>(range: R, by: number): R => ({ ...range, from: recorded(range.from + by), to: recorded(range.to + by) })
+export function joinSound(
+  recording: Recording,
+  found: ReadonlyMap<string, { sound?: Omit<SoundAnalysis, 'peaks'>; left?: readonly number[] }>,
+): { proposals: PlacedProposal[]; clipping: RecordedRange[] } {
+  const shift = <R extends RecordedRange>(range: R, by: number): R => ({
+    ...range,
+    from: recorded(range.from + by),
+    to: recorded(range.to + by),
+  })
   return {
     proposals: recording.takes.flatMap((take) => {
       const { sound, left = [] } = found.get(take.id) ?? {}
-      return sound?.proposals.filter((p) => !left.includes(p.from)).map((p) => ({ ...shift(p, take.from), takeId: take.id, own: p.from })) ?? []
+      return (
+        sound?.proposals
+          .filter((p) => !left.includes(p.from))
+          .map((p) => ({ ...shift(p, take.from), takeId: take.id, own: p.from })) ?? []
+      )
     }),
-    clipping: recording.takes.flatMap((take) => found.get(take.id)?.sound?.clipping.map((c) => shift(c, take.from)) ?? []),
+    clipping: recording.takes.flatMap(
+      (take) => found.get(take.id)?.sound?.clipping.map((c) => shift(c, take.from)) ?? [],
+    ),
   }
 }

@@ -10,18 +10,21 @@ function times(stamps: readonly number[]): number[] {
 }
 const even = (count: number, from = 0) => Array.from({ length: count }, (_, i) => from + i * BLOCK)
 /** Where a block does not follow the one before it: its number, and how long the hole is, s. */
-const holes = (all: readonly number[]) => all.flatMap((at, i) => {
-  const gap = i === 0 ? 0 : at - ((all[i - 1] as number) + BLOCK)
-  return Math.abs(gap) > 1e-9 ? [{ block: i, gap }] : []
-})
+const holes = (all: readonly number[]) =>
+  all.flatMap((at, i) => {
+    const gap = i === 0 ? 0 : at - ((all[i - 1] as number) + BLOCK)
+    return Math.abs(gap) > 1e-9 ? [{ block: i, gap }] : []
+  })
 
 describe('blocks of live sound', () => {
   it('follow each other end to end, however their stamps tremble', () => {
-    fc.assert(fc.property(fc.array(fc.double({ min: 0, max: 0.2, noNaN: true }), { minLength: 40, maxLength: 400 }), (late) => {
-      // Of every ten one comes in time.
-      const stamps = even(late.length).map((at, i) => at + (i % 10 === 0 ? 0 : (late[i] as number)))
-      expect(holes(times(stamps))).toEqual([])
-    }))
+    fc.assert(
+      fc.property(fc.array(fc.double({ min: 0, max: 0.2, noNaN: true }), { minLength: 40, maxLength: 400 }), (late) => {
+        // Of every ten one comes in time.
+        const stamps = even(late.length).map((at, i) => at + (i % 10 === 0 ? 0 : (late[i] as number)))
+        expect(holes(times(stamps))).toEqual([])
+      }),
+    )
   })
   it('leave out what was lost, soon after it was', () => {
     const found = holes(times([...even(100), ...even(200, 1.15)]))

@@ -1,7 +1,7 @@
 /**
- * Times for blocks of live sound. What hands them over stamps them by when it does so, which trembles by some ms on a busy machine;
- * an encoder that takes this for holes chops speech up with silence and makes it longer. So blocks follow each other end to end,
- * and a hole is one only when every block of a while stands behind it.
+ * Times for blocks of live sound. What hands them over stamps them by when it does so, which trembles by some ms on a
+ * busy machine; an encoder that takes this for holes chops speech up with silence and makes it longer. So blocks follow
+ * each other end to end, and a hole is one only when every block of a while stands behind it.
  */
 
 /** How long a hole has to stay, s; one that is longer is seen at once. */

@@ -18,8 +18,8 @@ const CLIPPING = 0.966
 /** What is quieter than this is no sound at all, dBFS. */
 const NOTHING = -58
 /**
- * Noise is judged by the very quietest looks of this long, s, as fluent speech leaves few gaps. It is too much above this,
- * dBFS, when it is also this near to the loud looks, dB.
+ * Noise is judged by the very quietest looks of this long, s, as fluent speech leaves few gaps. It is too much above
+ * this, dBFS, when it is also this near to the loud looks, dB.
  */
 const NOISE_TIME = 8
 const NOISE = -42
@@ -62,7 +62,12 @@ export const soundRemedies: Record<Exclude<SoundWarning, null>, string> = {
  * @param levels the loud looks (90th percentile) of each over the last seconds, dBFS
  * @returns a sentence, or null
  */
-export function wrongMicrophone(recorded: { label: string; level: number }, others: readonly { label: string; level: number }[]): string | null {
+export function wrongMicrophone(
+  recorded: { label: string; level: number },
+  others: readonly { label: string; level: number }[],
+): string | null {
   const best = others.reduce<{ label: string; level: number } | null>((a, b) => (a && a.level >= b.level ? a : b), null)
-  return best && recorded.level < -50 && best.level > recorded.level + 15 ? `${best.label} hears the speaker, but ${recorded.label} is what is recorded.` : null
+  return best && recorded.level < -50 && best.level > recorded.level + 15
+    ? `${best.label} hears the speaker, but ${recorded.label} is what is recorded.`
+    : null
 }

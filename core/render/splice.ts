@@ -18,7 +18,11 @@ export interface Shown {
  * @param tolerance s by which timestamps may be off
  * @returns number of packets to copy, and the instant from which frames must be encoded anew; null when none must
  */
-export function copyablePart(group: readonly Shown[], to: number, tolerance: number): { count: number; encodeFrom: number | null } {
+export function copyablePart(
+  group: readonly Shown[],
+  to: number,
+  tolerance: number,
+): { count: number; encodeFrom: number | null } {
   const kept = group.filter((p) => p.timestamp < to - tolerance).sort((a, b) => a.timestamp - b.timestamp)
   let count = 0
   let latest = -Infinity
@@ -80,7 +84,11 @@ export interface SoundGrid {
  * Lays copied runs and newly encoded pieces end to end. Every run is placed on its own instant, to half a unit, and
  * counted from the result's start, so that nothing adds up over many cuts.
  */
-export function planSound(stretches: readonly SoundStretch[], length: number, grid: SoundGrid): (CopiedSound | EncodedSound)[] {
+export function planSound(
+  stretches: readonly SoundStretch[],
+  length: number,
+  grid: SoundGrid,
+): (CopiedSound | EncodedSound)[] {
   const pieces: (CopiedSound | EncodedSound)[] = []
   let at = 0
   const encodeUpTo = (ideal: number): void => {
@@ -92,7 +100,10 @@ export function planSound(stretches: readonly SoundStretch[], length: number, gr
     const { source } = stretch
     if (!source) continue
     const last = span === stretches.length - 1
-    const start = stretch.at <= 0 && source.from <= source.begin + grid.packet ? source.from : source.from + (stretch.at <= 0 ? 0 : grid.settle)
+    const start =
+      stretch.at <= 0 && source.from <= source.begin + grid.packet
+        ? source.from
+        : source.from + (stretch.at <= 0 ? 0 : grid.settle)
     const end = source.from + stretch.length - (last ? -grid.packet / 2 : grid.lead)
     const first = Math.ceil((Math.max(start, source.begin) - source.grid) / grid.packet - 1e-6)
     const from = source.grid + first * grid.packet

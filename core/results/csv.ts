@@ -21,7 +21,17 @@ export function toCsv(rows: readonly (readonly CsvValue[])[]): string {
 export function studentsCsv(results: Results): string {
   return toCsv([
     ['Student', 'Student id', 'Right', 'Wrong', 'Unanswered', 'Points', 'Possible', 'Per cent', 'Last answer (UTC)'],
-    ...results.students.map((r) => [r.student.name, r.student.id, r.right, r.wrong, r.unanswered, r.points, results.possible, r.percent, r.lastAnswerAt]),
+    ...results.students.map((r) => [
+      r.student.name,
+      r.student.id,
+      r.right,
+      r.wrong,
+      r.unanswered,
+      r.points,
+      r.possible,
+      r.percent,
+      r.lastAnswerAt,
+    ]),
   ])
 }
 

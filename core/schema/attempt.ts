@@ -14,18 +14,39 @@ export const AttemptEvent = Type.Object(
     choiceId: Id,
     /** The student's own clock; for reading only, order is the server's. */
     at: Instant,
+    /** The version of the publication that the student saw; absent, the one that counts when it arrives. */
+    version: Type.Optional(Id),
   },
   closed,
 )
 export type AttemptEvent = Static<typeof AttemptEvent>
 
-export const AttemptEvents = Type.Object({ events: Type.Array(AttemptEvent, { minItems: 1, maxItems: 100 }) }, closed)
+/** Each is looked at by itself, so that one that cannot be taken does not hold up the others. */
+export const AttemptEvents = Type.Object({ events: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 100 }) }, closed)
+
+/** An event that the server will never take, by its id or, when it has none, its place in the batch. */
+export interface RefusedEvent {
+  id: string
+  /** A sentence for the student. */
+  why: string
+}
 
 export const Student = Type.Object({ id: Id, name: Line(120) }, closed)
 export type Student = Static<typeof Student>
 
-/** As the server stored it. `seq` grows by one within a publication. */
-export const StoredEvent = Type.Object({ seq: Type.Integer({ minimum: 1 }), receivedAt: Instant, placeId: Id, student: Student, event: AttemptEvent }, { ...closed, $id: 'thaw-response-1' })
+const received = { receivedAt: Instant, placeId: Id, student: Student, event: AttemptEvent }
+
+/** As it came in. */
+export const ReceivedEvent = Type.Object(received, closed)
+export type ReceivedEvent = Static<typeof ReceivedEvent>
+
+/** As the server stored it. `seq` grows from one event of a place to the next, but not by one. */
+export const StoredEvent = Type.Object(
+  { seq: Type.Integer({ minimum: 1 }), ...received },
+  { ...closed, $id: 'thaw-response-1' },
+)
 export type StoredEvent = Static<typeof StoredEvent>
 
-export const StoredEvents = Type.Array(StoredEvent)
+/** What a student has chosen and not handed in, by question. */
+export const Selections = Type.Object({ chosen: Type.Record(Id, Id) }, closed)
+export type Selections = Static<typeof Selections>

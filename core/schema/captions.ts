@@ -3,7 +3,15 @@ import { Type, type Static } from '@sinclair/typebox'
 import { closed, Id, Line, Prose, Seconds } from './parts'
 
 /** One recognised word. `confidence` is the recogniser's posterior, 0–1; 1 for a word a person wrote. */
-export const Word = Type.Object({ text: Type.String({ minLength: 1, maxLength: 100 }), from: Seconds, to: Seconds, confidence: Type.Number({ minimum: 0, maximum: 1 }) }, closed)
+export const Word = Type.Object(
+  {
+    text: Type.String({ minLength: 1, maxLength: 100 }),
+    from: Seconds,
+    to: Seconds,
+    confidence: Type.Number({ minimum: 0, maximum: 1 }),
+  },
+  closed,
+)
 export type Word = Static<typeof Word>
 
 export const Cue = Type.Object(

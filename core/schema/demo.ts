@@ -3,7 +3,7 @@ import { Type, type Static } from '@sinclair/typebox'
 import { CaptionTrack } from './captions'
 import { EditDocument } from './edit'
 import { Course, Feed, Lecture } from './lecture'
-import { closed, Instant } from './parts'
+import { closed, Id, Instant } from './parts'
 import { Place } from './publication'
 import { QuestionSet } from './questions'
 
@@ -14,17 +14,39 @@ export const DemoLecture = Type.Object(
   {
     lecture: Lecture,
     /** Media below /demo/media; absent for a lecture that is only planned. */
-    take: Type.Optional(Type.Object({ duration: Type.Number({ minimum: 0 }), startedAt: Instant, feeds: Type.Array(Type.Composite([Type.Omit(Feed, ['fileId']), Type.Object({ file: Type.String({ pattern: '^[a-z-]+\\.mp4$' }) })], closed)) }, closed)),
+    take: Type.Optional(
+      Type.Object(
+        {
+          duration: Type.Number({ minimum: 0 }),
+          startedAt: Instant,
+          feeds: Type.Array(
+            Type.Composite(
+              [Type.Omit(Feed, ['fileId']), Type.Object({ file: Type.String({ pattern: '^[a-z-]+\\.mp4$' }) })],
+              closed,
+            ),
+          ),
+        },
+        closed,
+      ),
+    ),
     edit: Type.Optional(EditDocument),
     captions: Type.Optional(CaptionTrack),
-    questions: Type.Optional(QuestionSet),
     release: Type.Optional(Type.Object({ place: Place, publishedAt: Instant }, closed)),
   },
   closed,
 )
 
+/** Question sets by lecture. They hold their keys, so that they are given to the author alone, apart from the term. */
+export const DemoQuestions = Type.Record(Id, QuestionSet)
+export type DemoQuestions = Static<typeof DemoQuestions>
+
 export const DemoTerm = Type.Object(
-  { format: Type.Literal('thaw-demo-term'), version: Type.Literal(1), courses: Type.Array(Course), lectures: Type.Array(DemoLecture) },
+  {
+    format: Type.Literal('thaw-demo-term'),
+    version: Type.Literal(1),
+    courses: Type.Array(Course),
+    lectures: Type.Array(DemoLecture),
+  },
   closed,
 )
 export type DemoTerm = Static<typeof DemoTerm>

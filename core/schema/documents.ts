@@ -6,14 +6,18 @@ import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
 import { Lecture, Take } from './lecture'
 import { Announcement } from './live'
-import { Place, PublicationKeys, PublicationManifest } from './publication'
+import { ChapterList, LinkList } from './marks'
+import { Place, PublicationKeys, PublicationManifest, PublishedSet } from './publication'
 import { QuestionSet } from './questions'
 
 export const documents: Record<string, TSchema> = {
   'edit-document': EditDocument,
   'caption-track': CaptionTrack,
   'question-set': QuestionSet,
+  'chapter-list': ChapterList,
+  'link-list': LinkList,
   'publication-manifest': PublicationManifest,
+  'published-set': PublishedSet,
   'publication-keys': PublicationKeys,
   place: Place,
   announcement: Announcement,

@@ -1,21 +1,36 @@
-/** The edit document: the list of commands beside a recording that is never changed. */
+/** The edit document, beside a recording that is never changed. */
 import { Type, type Static } from '@sinclair/typebox'
 import { closed, Id, Line, Prose, Seconds } from './parts'
 
 /** How two pictures share the frame. */
-export const Layout = Type.Union([Type.Literal('inset'), Type.Literal('screen'), Type.Literal('camera'), Type.Literal('beside')], {
-  description: 'inset: the screen is large and the camera small in a corner; screen: the screen alone; camera: the camera alone; beside: the screen at the left, the camera at its right',
-})
+export const Layout = Type.Union(
+  [Type.Literal('inset'), Type.Literal('screen'), Type.Literal('camera'), Type.Literal('beside')],
+  {
+    description:
+      'inset: the screen is large and the camera small in a corner; screen: the screen alone; camera: the camera alone; beside: the screen at the left, the camera at its right',
+  },
+)
 export type Layout = Static<typeof Layout>
 
 const Share = Type.Number({ minimum: 0, maximum: 1 })
-/** A rectangle as shares of the frame's width and height, so that it fits every size the result may have. */
-export const ShareBox = Type.Object({ x: Share, y: Share, width: Type.Number({ exclusiveMinimum: 0, maximum: 1 }), height: Type.Number({ exclusiveMinimum: 0, maximum: 1 }) }, closed)
+/** A rectangle as shares of a picture's width and height, so that it fits every size the picture may have. */
+export const ShareBox = Type.Object(
+  {
+    x: Share,
+    y: Share,
+    width: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
+    height: Type.Number({ exclusiveMinimum: 0, maximum: 1 }),
+  },
+  closed,
+)
 export type ShareBox = Static<typeof ShareBox>
 
 /** An sRGB colour, `#rrggbb`. */
 export const Colour = Type.String({ pattern: '^#[0-9a-fA-F]{6}$' })
-/** The name of a picture or video file that goes with the edit: an id in the application, a path beside the document for the command line. */
+/**
+ * The name of a picture or video file that goes with the edit: an id in the application, a path beside the document for
+ * the command line.
+ */
 const AssetName = Type.String({ minLength: 1, maxLength: 300, pattern: '^[^\\u0000-\\u001f]*$' })
 const Length = Type.Number({ exclusiveMinimum: 0, maximum: 86_400 })
 
@@ -27,7 +42,10 @@ export const Stroke = Type.Object(
     width: Type.Number({ exclusiveMinimum: 0, maximum: 0.2 }),
     /** 1 covers, less lets the picture through, as a highlighter does. */
     opacity: Share,
-    points: Type.Array(Type.Object({ x: Share, y: Share, at: Type.Number({ minimum: 0, maximum: 86_400 }) }, closed), { minItems: 1, maxItems: 20_000 }),
+    points: Type.Array(Type.Object({ x: Share, y: Share, at: Type.Number({ minimum: 0, maximum: 86_400 }) }, closed), {
+      minItems: 1,
+      maxItems: 20_000,
+    }),
     /** Seconds after the stretch's start at which it was erased; absent while it stays. */
     until: Type.Optional(Type.Number({ minimum: 0, maximum: 86_400 })),
   },
@@ -35,20 +53,60 @@ export const Stroke = Type.Object(
 )
 export type Stroke = Static<typeof Stroke>
 
-/** What happens over a stretch of recorded time. */
+/** A feed whose picture students see. */
+export const PictureFeed = Type.Union([Type.Literal('screen'), Type.Literal('camera')])
+export type PictureFeed = Static<typeof PictureFeed>
+
+/**
+ * The picture that something lies on, the screen when left out: it stays where it was put in every layout, and is not seen while that picture is
+ * not. In a recording without such a picture it lies on the whole frame.
+ */
+const On = Type.Optional(PictureFeed)
+
+/** What happens over a stretch of recorded time; boxes are shares of the picture that they lie on. */
 export const StretchKind = Type.Union([
   Type.Object({ kind: Type.Literal('layout'), layout: Layout }, closed),
-  Type.Object({ kind: Type.Literal('mask'), box: ShareBox, how: Type.Union([Type.Literal('blur'), Type.Literal('solid')]) }, closed),
-  Type.Object({ kind: Type.Literal('text'), box: ShareBox, text: Prose(500), ink: Colour, ground: Type.Union([Colour, Type.Null()]) }, closed),
-  Type.Object({ kind: Type.Literal('picture'), box: ShareBox, file: AssetName, opacity: Share }, closed),
-  Type.Object({ kind: Type.Literal('video'), box: ShareBox, file: AssetName, sound: Type.Boolean({ description: 'whether its sound replaces the lecture’s' }) }, closed),
-  Type.Object({ kind: Type.Literal('strokes'), strokes: Type.Array(Stroke, { maxItems: 5000 }) }, closed),
+  Type.Object(
+    {
+      kind: Type.Literal('mask'),
+      on: On,
+      box: ShareBox,
+      how: Type.Union([Type.Literal('blur'), Type.Literal('solid')]),
+    },
+    closed,
+  ),
+  Type.Object(
+    {
+      kind: Type.Literal('text'),
+      on: On,
+      box: ShareBox,
+      text: Prose(500),
+      ink: Colour,
+      ground: Type.Union([Colour, Type.Null()]),
+    },
+    closed,
+  ),
+  Type.Object({ kind: Type.Literal('picture'), on: On, box: ShareBox, file: AssetName, opacity: Share }, closed),
+  Type.Object(
+    {
+      kind: Type.Literal('video'),
+      on: On,
+      box: ShareBox,
+      file: AssetName,
+      sound: Type.Boolean({ description: 'whether its sound replaces the lecture’s' }),
+    },
+    closed,
+  ),
+  Type.Object({ kind: Type.Literal('strokes'), on: On, strokes: Type.Array(Stroke, { maxItems: 5000 }) }, closed),
 ])
 export type StretchKind = Static<typeof StretchKind>
 
 /** What is put in between two instants of the recording. */
 export const InsertKind = Type.Union([
-  Type.Object({ kind: Type.Literal('card'), title: Line(200), text: Prose(600), seconds: Length, ink: Colour, ground: Colour }, closed),
+  Type.Object(
+    { kind: Type.Literal('card'), title: Line(200), text: Prose(600), seconds: Length, ink: Colour, ground: Colour },
+    closed,
+  ),
   Type.Object({ kind: Type.Literal('picture'), file: AssetName, seconds: Length }, closed),
   Type.Object({ kind: Type.Literal('video'), file: AssetName, from: Seconds, to: Seconds }, closed),
 ])
@@ -68,34 +126,51 @@ export const SoundTreatment = Type.Object(
 )
 export type SoundTreatment = Static<typeof SoundTreatment>
 
-export const EditCommand = Type.Union(
-  [
-    Type.Object({ do: Type.Literal('remove'), id: Id, from: Seconds, to: Seconds, reason: Type.Optional(Type.Union([Type.Literal('pause'), Type.Literal('trim')])) }, closed),
-    Type.Object({ do: Type.Literal('move-edge'), id: Id, edge: Type.Union([Type.Literal('from'), Type.Literal('to')]), at: Seconds }, closed),
-    Type.Object({ do: Type.Literal('restore'), id: Id }, closed),
-    Type.Object({ do: Type.Literal('restore-all') }, closed),
-    Type.Object({ do: Type.Literal('layout'), layout: Layout }, closed),
-    Type.Object({ do: Type.Literal('insert'), id: Id, at: Seconds, what: InsertKind }, closed),
-    Type.Object({ do: Type.Literal('stretch'), id: Id, from: Seconds, to: Seconds, what: StretchKind }, closed),
-    Type.Object({ do: Type.Literal('drop'), id: Id }, closed),
-    Type.Object({ do: Type.Literal('fade'), seconds: Type.Number({ minimum: 0, maximum: 3 }) }, closed),
-    Type.Object({ do: Type.Literal('sound'), treatment: SoundTreatment }, closed),
-  ],
+/** A stretch that is taken out. Each is what one cut took out and stays apart from others that it meets. */
+export const RemovedRange = Type.Object(
+  {
+    id: Id,
+    from: Seconds,
+    to: Seconds,
+    reason: Type.Optional(Type.Union([Type.Literal('pause'), Type.Literal('trim')])),
+  },
+  closed,
 )
-export type EditCommand = Static<typeof EditCommand>
+export type RemovedRange = Static<typeof RemovedRange>
 
+const Order = Type.Optional(
+  Type.Integer({ minimum: 0, description: 'place among its like: a higher one is seen later, or lies on top' }),
+)
+
+/** Something put in between two instants of the recording. */
+export const Insert = Type.Object({ id: Id, at: Seconds, order: Order, what: InsertKind }, closed)
+export type Insert = Static<typeof Insert>
+
+/** Something that holds over a stretch of the recording. */
+export const Stretch = Type.Object({ id: Id, from: Seconds, to: Seconds, order: Order, what: StretchKind }, closed)
+export type Stretch = Static<typeof Stretch>
+
+/** The edit as it is; what was done to make it so is its history, beside it. */
 export const EditDocument = Type.Object(
   {
     format: Type.Literal('thaw-edit'),
-    version: Type.Literal(1),
+    version: Type.Literal(3),
     /** Length of the recording, s. */
     duration: Seconds,
     /** Frames per second of the picture the edges snap to; 0 for sound only. */
     frameRate: Type.Number({ minimum: 0, maximum: 240 }),
-    /** Everything that was ever done, oldest first; those behind `applied` have been undone and can be redone. */
-    commands: Type.Array(EditCommand, { maxItems: 20_000 }),
-    applied: Type.Integer({ minimum: 0 }),
+    /** By their starts; the time map makes the union. */
+    removed: Type.Array(RemovedRange, { maxItems: 20_000 }),
+    /** By their instants. */
+    inserts: Type.Array(Insert, { maxItems: 5000 }),
+    /** By their order, bottom-most first. */
+    stretches: Type.Array(Stretch, { maxItems: 20_000 }),
+    /** How the pictures share the frame where no stretch says otherwise. */
+    layout: Layout,
+    /** Length of the fade through black on each side of a seam, s. */
+    fade: Type.Number({ minimum: 0, maximum: 3 }),
+    sound: SoundTreatment,
   },
-  { ...closed, $id: 'thaw-edit-1' },
+  { ...closed, $id: 'thaw-edit-3' },
 )
 export type EditDocument = Static<typeof EditDocument>

@@ -47,18 +47,29 @@ export const Feed = Type.Object(
     height: Type.Integer({ minimum: 0, maximum: 16_384 }),
     /** Nominal frames per second; 0 for sound. */
     frameRate: Type.Number({ minimum: 0, maximum: 240 }),
-    /** How its own clock stood to the take's while it was recorded (`core/record/clock.ts`); gone once the take is whole. */
-    clock: Type.Optional(Type.Array(Type.Object({ at: Type.Number(), late: Type.Number() }, closed), { maxItems: 10_000 })),
+    /**
+     * How its own clock stood to the take's while it was recorded (`core/record/clock.ts`); gone once the take is
+     * whole.
+     */
+    clock: Type.Optional(
+      Type.Array(Type.Object({ at: Type.Number(), late: Type.Number() }, closed), { maxItems: 10_000 }),
+    ),
   },
   closed,
 )
 export type Feed = Static<typeof Feed>
 
 /**
- * recording: chunks are coming in (or the browser died); settling: being made into whole files; whole: ready to use; broken: could
- * not be opened; discarded: not wanted, and kept for a day in case that was a mistake.
+ * recording: chunks are coming in (or the browser died); settling: being made into whole files; whole: ready to use;
+ * broken: could not be opened; discarded: not wanted, and kept for a day in case that was a mistake.
  */
-export const TakeState = Type.Union([Type.Literal('recording'), Type.Literal('settling'), Type.Literal('whole'), Type.Literal('broken'), Type.Literal('discarded')])
+export const TakeState = Type.Union([
+  Type.Literal('recording'),
+  Type.Literal('settling'),
+  Type.Literal('whole'),
+  Type.Literal('broken'),
+  Type.Literal('discarded'),
+])
 export type TakeState = Static<typeof TakeState>
 
 export const Take = Type.Object(
@@ -72,14 +83,24 @@ export const Take = Type.Object(
     /** Length in seconds; 0 until the take is whole, by the recorder's clock when it was discarded before. */
     duration: Type.Number({ minimum: 0, maximum: 86_400 }),
     feeds: Type.Array(Feed, { maxItems: 16 }),
-    /** Pauses of the recorder, s of the take's own time, as all below; folded as removed ranges once the take is whole. */
-    pauses: Type.Array(Type.Object({ from: Type.Number({ minimum: 0 }), to: Type.Union([Type.Number({ minimum: 0 }), Type.Null()]) }, closed), { maxItems: 1000 }),
+    /**
+     * Pauses of the recorder, s of the take's own time, as all below; folded as removed ranges once the take is whole.
+     */
+    pauses: Type.Array(
+      Type.Object(
+        { from: Type.Number({ minimum: 0 }), to: Type.Union([Type.Number({ minimum: 0 }), Type.Null()]) },
+        closed,
+      ),
+      { maxItems: 1000 },
+    ),
     /** What happened, when something did: a sentence for a person. */
     note: Line(1000),
     /** Instants that the person marked while recording, to look at later. */
     markers: Type.Optional(Type.Array(Type.Number({ minimum: 0 }), { maxItems: 1000 })),
     /** Slides as their deck showed them. */
-    slides: Type.Optional(Type.Array(Type.Object({ at: Type.Number({ minimum: 0 }), title: Line() }, closed), { maxItems: 2000 })),
+    slides: Type.Optional(
+      Type.Array(Type.Object({ at: Type.Number({ minimum: 0 }), title: Line() }, closed), { maxItems: 2000 }),
+    ),
     /** What was drawn over the screen; kept as data, and laid over the recording by the edit. */
     strokes: Type.Optional(Type.Array(Stroke, { maxItems: 5000 })),
     discardedAt: Type.Optional(Instant),

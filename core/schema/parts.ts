@@ -6,8 +6,10 @@ import type { RecordedTime } from '../time/units'
 export const Id = Type.String({ pattern: '^[A-Za-z0-9_-]{1,64}$' })
 /** Recorded time in seconds; 24 h is more than any lecture. */
 export const Seconds = Type.Unsafe<RecordedTime>({ type: 'number', minimum: 0, maximum: 86_400 })
+/** Days that there are; only the 29th of February is taken in every year, which reads as the 1st of March. */
+const DAY = '((0[13578]|1[02])-(0[1-9]|[12]\\d|3[01])|(0[469]|11)-(0[1-9]|[12]\\d|30)|02-(0[1-9]|[12]\\d))'
 /** An instant as ISO 8601 in UTC, as `Date.prototype.toISOString` writes it. */
-export const Instant = Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}T\\d{2}:\\d{2}:\\d{2}(\\.\\d{1,3})?Z$' })
+export const Instant = Type.String({ pattern: `^\\d{4}-${DAY}T([01]\\d|2[0-3]):[0-5]\\d:[0-5]\\d(\\.\\d{1,3})?Z$` })
 /** One line of text. */
 export const Line = (maxLength = 300) => Type.String({ maxLength, pattern: '^[^\\u0000-\\u001f]*$' })
 /** Text of several lines. */

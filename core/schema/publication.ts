@@ -1,17 +1,22 @@
 /**
- * What an author's browser sends to the server: a manifest with every file's size and hashes, the questions
- * without their keys, and the keys apart.
+ * What an author's browser sends to the server: a manifest of the films, captions and marks of a lecture with every
+ * file's size and hashes; the questions that are asked in it, without their keys; and the keys apart.
  */
 import { Type, type Static } from '@sinclair/typebox'
+import { Colour, ShareBox } from './edit'
+import { WebAddress } from './marks'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
+import { StoredEvent } from './attempt'
 import { OpenQuestion, QuestionKey } from './questions'
 
 /** Bytes per uploaded part. One part is one stored item, so that a range of the media is read without the rest. */
 export const PART_SIZE = 1 << 20
 
+const FileName = Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,60}\\.(mp4|vtt)$' })
+
 export const PublishedFile = Type.Object(
   {
-    name: Type.Union([Type.Literal('media.mp4'), Type.Literal('captions.vtt')]),
+    name: FileName,
     type: Type.Union([Type.Literal('video/mp4'), Type.Literal('text/vtt')]),
     size: Type.Integer({ minimum: 1, maximum: 20 * 2 ** 30 }),
     /** SHA-256 of each part of PART_SIZE bytes (the last may be shorter), lower-case hex. */
@@ -21,38 +26,138 @@ export const PublishedFile = Type.Object(
 )
 export type PublishedFile = Static<typeof PublishedFile>
 
-/** A checkpoint in result time (seconds), as the player needs it. */
-export const PublishedCheckpoint = Type.Object({ id: Id, at: Type.Number({ minimum: 0, maximum: 86_400 }), question: OpenQuestion }, closed)
-export type PublishedCheckpoint = Static<typeof PublishedCheckpoint>
+/** s of the result. */
+const Moment = Type.Number({ minimum: 0, maximum: 86_400 })
+const Pixels = Type.Integer({ minimum: 0, maximum: 16_384 })
+const Language = Type.String({ pattern: '^[A-Za-z-]{2,20}$' })
 
+/** One picture of the result, or its sound alone, as a film that is as long as the result. */
+export const PublishedFeed = Type.Object(
+  {
+    id: Id,
+    file: FileName,
+    /** px; 0 for sound alone. */
+    width: Pixels,
+    height: Pixels,
+  },
+  closed,
+)
+export type PublishedFeed = Static<typeof PublishedFeed>
+
+/** How the pictures stand in the frame from `at` until the next, bottom-most first. */
+export const PublishedArrangement = Type.Object(
+  {
+    at: Moment,
+    /** Each is fitted into its box whole. */
+    slots: Type.Array(Type.Object({ feed: Id, box: ShareBox }, closed), { maxItems: 8 }),
+  },
+  closed,
+)
+export type PublishedArrangement = Static<typeof PublishedArrangement>
+
+/** Where a chapter begins. */
+export const PublishedChapter = Type.Object({ id: Id, at: Moment, title: Line() }, closed)
+export type PublishedChapter = Static<typeof PublishedChapter>
+
+/** A link card; `box` is in shares of the frame. */
+export const PublishedLink = Type.Object(
+  {
+    id: Id,
+    from: Moment,
+    to: Moment,
+    words: Line(200),
+    target: Type.Union([Type.Object({ url: WebAddress }, closed), Type.Object({ at: Moment }, closed)]),
+    box: ShareBox,
+    ink: Colour,
+    ground: Colour,
+    corner: Type.Number({ minimum: 0, maximum: 0.5 }),
+  },
+  closed,
+)
+export type PublishedLink = Static<typeof PublishedLink>
+
+/** What a publication is made of. It asks nothing; questions are sets of their own. */
 export const PublicationManifest = Type.Object(
   {
     format: Type.Literal('thaw-publication'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     id: Id,
     title: Line(),
     description: Prose(),
-    language: Type.String({ pattern: '^[A-Za-z-]{2,20}$' }),
+    language: Language,
     /** Length of the result, s. */
     duration: Type.Number({ exclusiveMinimum: 0, maximum: 86_400 }),
-    width: Type.Integer({ minimum: 0, maximum: 16_384 }),
-    height: Type.Integer({ minimum: 0, maximum: 16_384 }),
+    /** Of the frame in which the pictures are arranged, px; 0 without a picture. */
+    width: Pixels,
+    height: Pixels,
     madeAt: Instant,
-    files: Type.Array(PublishedFile, { minItems: 1, maxItems: 2 }),
-    checkpoints: Type.Array(PublishedCheckpoint, { maxItems: 200 }),
+    files: Type.Array(PublishedFile, { minItems: 1, maxItems: 40 }),
+    /** The first has the sound. */
+    feeds: Type.Array(PublishedFeed, { minItems: 1, maxItems: 8 }),
+    /** By their instants, the first at 0; empty without a picture. */
+    layout: Type.Array(PublishedArrangement, { maxItems: 20_000 }),
+    captions: Type.Array(Type.Object({ language: Language, file: FileName }, closed), { maxItems: 30 }),
+    chapters: Type.Array(PublishedChapter, { maxItems: 1000 }),
+    links: Type.Array(PublishedLink, { maxItems: 5000 }),
+    /**
+     * What of the recording is kept, and where in the result it begins (s), so that what was watched is found again in
+     * later edits; null for one of version 1, of which it is not known.
+     */
+    kept: Type.Union([
+      Type.Array(Type.Object({ from: Moment, to: Moment, at: Moment }, closed), { maxItems: 20_000 }),
+      Type.Null(),
+    ]),
   },
-  { ...closed, $id: 'thaw-publication-1' },
+  { ...closed, $id: 'thaw-publication-2' },
 )
 export type PublicationManifest = Static<typeof PublicationManifest>
 
+/** A checkpoint in result time (seconds), as the player needs it. */
+export const PublishedCheckpoint = Type.Object({ id: Id, at: Moment, question: OpenQuestion }, closed)
+export type PublishedCheckpoint = Static<typeof PublishedCheckpoint>
+
+/** The questions that are asked in a publication, without what gives them away. */
+export const PublishedSet = Type.Object(
+  {
+    format: Type.Literal('thaw-published-set'),
+    version: Type.Literal(1),
+    publicationId: Id,
+    checkpoints: Type.Array(PublishedCheckpoint, { maxItems: 200 }),
+  },
+  { ...closed, $id: 'thaw-published-set-1' },
+)
+export type PublishedSet = Static<typeof PublishedSet>
+
 export const PublicationKeys = Type.Object(
-  { format: Type.Literal('thaw-keys'), version: Type.Literal(1), publicationId: Id, keys: Type.Array(QuestionKey, { maxItems: 200 }) },
+  {
+    format: Type.Literal('thaw-keys'),
+    version: Type.Literal(1),
+    publicationId: Id,
+    keys: Type.Array(QuestionKey, { maxItems: 200 }),
+  },
   { ...closed, $id: 'thaw-keys-1' },
 )
 export type PublicationKeys = Static<typeof PublicationKeys>
 
+/** A version of a publication as its answers are graded: the questions that students saw, with their keys. */
+export const GradedSet = Type.Object(
+  { version: Id, madeAt: Instant, checkpoints: Type.Array(PublishedCheckpoint), keys: Type.Array(QuestionKey) },
+  closed,
+)
+export type GradedSet = Static<typeof GradedSet>
+
+/** What the author's browser is given of a place: answers it does not have yet, and what they are graded by. */
+export const PlaceResponses = Type.Object(
+  { events: Type.Array(StoredEvent), sets: Type.Array(GradedSet), current: Type.Union([Id, Type.Null()]) },
+  closed,
+)
+export type PlaceResponses = Static<typeof PlaceResponses>
+
 /** The body that opens an upload. */
-export const UploadStart = Type.Object({ manifest: PublicationManifest, keys: PublicationKeys }, closed)
+export const UploadStart = Type.Object(
+  { manifest: PublicationManifest, set: PublishedSet, keys: PublicationKeys },
+  closed,
+)
 export type UploadStart = Static<typeof UploadStart>
 
 /** Where a publication stands in a course, and from when until when it is released. */

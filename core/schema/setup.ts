@@ -5,13 +5,24 @@ import { ShareBox } from './edit'
 
 /** Where an input comes from. The hall is simulated; `computer` is the sound this computer plays. */
 export const InputSource = Type.Union([
-  Type.Literal('hall-screen'), Type.Literal('hall-camera'), Type.Literal('hall-lectern'), Type.Literal('hall-ceiling'),
-  Type.Literal('display'), Type.Literal('camera'), Type.Literal('microphone'), Type.Literal('computer'),
+  Type.Literal('hall-screen'),
+  Type.Literal('hall-camera'),
+  Type.Literal('hall-lectern'),
+  Type.Literal('hall-ceiling'),
+  Type.Literal('display'),
+  Type.Literal('camera'),
+  Type.Literal('microphone'),
+  Type.Literal('computer'),
 ])
 export type InputSource = Static<typeof InputSource>
 
 /** What a picture shows, from which sensible settings follow. */
-export const Shows = Type.Union([Type.Literal('face'), Type.Literal('slides'), Type.Literal('video'), Type.Literal('document')])
+export const Shows = Type.Union([
+  Type.Literal('face'),
+  Type.Literal('slides'),
+  Type.Literal('video'),
+  Type.Literal('document'),
+])
 export type Shows = Static<typeof Shows>
 
 /** One input as it was chosen. */
@@ -59,7 +70,9 @@ export const Setup = Type.Object(
     inputs: Type.Array(InputPlan, { maxItems: 16 }),
     /** Seconds counted down before a recording begins; 0 begins at once. */
     countdown: Type.Integer({ minimum: 0, maximum: 30 }),
-    /** What a pause does: the recorder keeps rolling and the part is folded away, or it truly stops. Absent: it rolls. */
+    /**
+     * What a pause does: the recorder keeps rolling and the part is folded away, or it truly stops. Absent: it rolls.
+     */
     pausing: Type.Optional(Type.Union([Type.Literal('rolls'), Type.Literal('stops')])),
   },
   { ...closed, $id: 'thaw-setup-1' },

@@ -5,16 +5,22 @@
 import type { Static, TSchema } from '@sinclair/typebox'
 import { Ajv, type ValidateFunction } from 'ajv'
 
-/** Data that does not fit its schema. `message` is a sentence for a person; `problems` has one line per place. */
+/** Data that does not fit its schema. `message` is a sentence for a person; `problems` has one line for each. */
 export class InvalidDocument extends Error {
   override name = 'InvalidDocument'
-  constructor(readonly what: string, readonly problems: string[]) {
-    super(`This ${what} cannot be used: ${problems.slice(0, 3).join('; ')}${problems.length > 3 ? `; and ${problems.length - 3} more` : ''}.`)
+  constructor(
+    readonly what: string,
+    readonly problems: string[],
+  ) {
+    super(
+      `This ${what} cannot be used: ${problems.slice(0, 3).join('; ')}${problems.length > 3 ? `; and ${problems.length - 3} more` : ''}.`,
+    )
   }
 }
 
-// A schema may also stand inside another; each is kept by its object, not by its $id.
-const ajv = new Ajv({ allErrors: true, strict: true, allowUnionTypes: true, addUsedSchema: false })
+// Only the first problem is looked for: nonsense of any size costs no more than reading up to it. A schema may also
+// stand inside another; each is kept by its object, not by its $id.
+const ajv = new Ajv({ strict: true, allowUnionTypes: true, addUsedSchema: false })
 const compiled = new WeakMap<TSchema, ValidateFunction>()
 
 function compile(schema: TSchema): ValidateFunction {
@@ -26,7 +32,7 @@ function compile(schema: TSchema): ValidateFunction {
 /**
  * Checks `data` against `schema` and returns it typed.
  * @param what noun for the message, such as `edit document`
- * @throws {InvalidDocument} naming every place that does not fit
+ * @throws {InvalidDocument} naming the place that does not fit
  */
 export function parseAs<S extends TSchema>(schema: S, data: unknown, what: string): Static<S> {
   const check = compile(schema)

@@ -33,7 +33,11 @@ describe('the analysis of a recording', () => {
   const parts = [-5, 20, -6, 15, -4]
   it.each([0.0001, 0.003, 0.02])('finds its pauses over noise of %d', (noise) => {
     const { silences, proposals } = analyse(room(parts, noise))
-    expect(silences.map((s) => [Math.round(s.from), Math.round(s.to)])).toEqual([[0, 5], [25, 31], [46, 50]])
+    expect(silences.map((s) => [Math.round(s.from), Math.round(s.to)])).toEqual([
+      [0, 5],
+      [25, 31],
+      [46, 50],
+    ])
     expect(proposals.map((p) => p.reason)).toEqual(['start', 'pause', 'end'])
   })
   it('takes nothing for silence when noise and speech cannot be told apart', () => {
@@ -73,7 +77,10 @@ describe('pauses', () => {
     tops.fill(0.3, 400, 408)
     expect(pauses(tops, 100, -40, 0.5)).toEqual([{ from: 2, to: 6 }])
     tops.fill(0.3, 400, 430)
-    expect(pauses(tops, 100, -40, 0.5)).toEqual([{ from: 2, to: 4 }, { from: 4.3, to: 6 }])
+    expect(pauses(tops, 100, -40, 0.5)).toEqual([
+      { from: 2, to: 4 },
+      { from: 4.3, to: 6 },
+    ])
   })
   it('are looked for below speech and above the room', () => {
     expect(pauseThreshold(new Float32Array(100))).toBe(-45)
@@ -84,8 +91,15 @@ describe('pauses', () => {
 
 describe('proposals', () => {
   it('that were taken out are not made again', () => {
-    const proposal = (from: number, to: number) => ({ from: recorded(from), to: recorded(to), reason: 'pause' as const, says: '' })
+    const proposal = (from: number, to: number) => ({
+      from: recorded(from),
+      to: recorded(to),
+      reason: 'pause' as const,
+      says: '',
+    })
     const map = buildTimeMap(recorded(100), [{ from: recorded(10), to: recorded(20) }])
-    expect(openProposals(map, [proposal(10, 19), proposal(18, 30), proposal(50, 55)]).map((p) => p.from)).toEqual([18, 50])
+    expect(openProposals(map, [proposal(10, 19), proposal(18, 30), proposal(50, 55)]).map((p) => p.from)).toEqual([
+      18, 50,
+    ])
   })
 })

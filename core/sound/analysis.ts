@@ -6,7 +6,15 @@ import { clippingFinder } from './clipping'
 import { decibels, loudest, zoneOf, type LevelZone } from './level'
 import { loudnessMeter, type Loudness } from './loudness'
 import { collectPeaks, type PeakLevel } from './peaks'
-import { noiseFloor, pauses, pauseThreshold, proposeCuts, silenceDetector, type ProposedCut, type SilenceSettings } from './silence'
+import {
+  noiseFloor,
+  pauses,
+  pauseThreshold,
+  proposeCuts,
+  silenceDetector,
+  type ProposedCut,
+  type SilenceSettings,
+} from './silence'
 import type { RecordedRange } from '../time/units'
 
 export interface SoundAnalysis {
@@ -59,7 +67,8 @@ function growing(): { push(value: number): void; values(): Float32Array } {
 export function soundAnalyser(sampleRate: number, channels: number, settings: SilenceSettings): SoundAnalyser {
   const peaks = collectPeaks(sampleRate)
   const loudness = loudnessMeter(sampleRate, channels)
-  const exact = settings.threshold === 'auto' ? null : silenceDetector(sampleRate, settings.threshold, settings.shortest)
+  const exact =
+    settings.threshold === 'auto' ? null : silenceDetector(sampleRate, settings.threshold, settings.shortest)
   const clipping = clippingFinder(sampleRate)
   const tops = growing()
   const levels = growing()
@@ -109,7 +118,10 @@ export function soundAnalyser(sampleRate: number, channels: number, settings: Si
       const threshold = settings.threshold === 'auto' ? pauseThreshold(tops.values()) : settings.threshold
       const silences = exact ? exact.finish() : pauses(tops.values(), BLOCKS, threshold, settings.shortest)
       return {
-        peaks: peaks.finish(), loudness: loudness.finish(), silences, threshold,
+        peaks: peaks.finish(),
+        loudness: loudness.finish(),
+        silences,
+        threshold,
         noiseFloor: noiseFloor(levels.values()),
         clipping: clipping.found,
         zones: zoneShares(tops.values()),
@@ -124,13 +136,15 @@ function mixDown(planes: readonly Float32Array[]): Float32Array {
   const [first] = planes
   if (!first || planes.length === 1) return first ?? new Float32Array(0)
   const out = new Float32Array(first.length)
-  for (const plane of planes) for (let i = 0; i < out.length; i++) out[i] = (out[i] as number) + (plane[i] as number) / planes.length
+  for (const plane of planes)
+    for (let i = 0; i < out.length; i++) out[i] = (out[i] as number) + (plane[i] as number) / planes.length
   return out
 }
 
 function zoneShares(tops: Float32Array): Record<LevelZone, number> {
   const shares: Record<LevelZone, number> = { silent: 0, quiet: 0, good: 0, hot: 0, clipping: 0 }
   const whole = Math.ceil(tops.length / IN_LEVEL)
-  for (let i = 0; i < tops.length; i += IN_LEVEL) shares[zoneOf(decibels(Math.max(...tops.subarray(i, i + IN_LEVEL)))).zone] += 1 / whole
+  for (let i = 0; i < tops.length; i += IN_LEVEL)
+    shares[zoneOf(decibels(Math.max(...tops.subarray(i, i + IN_LEVEL)))).zone] += 1 / whole
   return shares
 }

@@ -7,7 +7,11 @@ export type LevelZone = 'silent' | 'quiet' | 'good' | 'hot' | 'clipping'
 
 /** Lower bound of each zone in dBFS of the peak. */
 export const zones: readonly { zone: LevelZone; from: number; says: string }[] = [
-  { zone: 'clipping', from: -0.3, says: 'Clipping: the sound is distorted and cannot be repaired. Turn the gain down.' },
+  {
+    zone: 'clipping',
+    from: -0.3,
+    says: 'Clipping: the sound is distorted and cannot be repaired. Turn the gain down.',
+  },
   { zone: 'hot', from: -6, says: 'Hot: turn the gain down a little.' },
   { zone: 'good', from: -24, says: 'Good.' },
   { zone: 'quiet', from: -55, says: 'Too quiet: move nearer or turn the gain up.' },

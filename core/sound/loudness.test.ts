@@ -15,7 +15,8 @@ function measureTone(parts: readonly [seconds: number, level: number][], channel
     const amplitude = 10 ** (level / 20)
     for (let done = 0, total = Math.round(seconds * RATE); done < total; done += 4800) {
       const plane = new Float32Array(Math.min(4800, total - done))
-      for (let i = 0; i < plane.length; i++) plane[i] = amplitude * Math.sin((phase += (2 * Math.PI * frequency) / RATE))
+      for (let i = 0; i < plane.length; i++)
+        plane[i] = amplitude * Math.sin((phase += (2 * Math.PI * frequency) / RATE))
       meter.push(Array.from({ length: channels }, () => plane))
     }
   }
@@ -26,9 +27,35 @@ describe('integrated loudness, by the cases of EBU Tech 3341', () => {
   it.each([
     ['1', [[20, -23]], -23],
     ['2', [[20, -33]], -33],
-    ['3', [[10, -36], [60, -23], [10, -36]], -23],
-    ['4', [[10, -72], [10, -36], [60, -23], [10, -36], [10, -72]], -23],
-    ['5', [[20, -26], [20.1, -20], [20, -26]], -23],
+    [
+      '3',
+      [
+        [10, -36],
+        [60, -23],
+        [10, -36],
+      ],
+      -23,
+    ],
+    [
+      '4',
+      [
+        [10, -72],
+        [10, -36],
+        [60, -23],
+        [10, -36],
+        [10, -72],
+      ],
+      -23,
+    ],
+    [
+      '5',
+      [
+        [20, -26],
+        [20.1, -20],
+        [20, -26],
+      ],
+      -23,
+    ],
   ] as [string, [number, number][], number][])('case %s', (_, parts, lufs) => {
     const found = measureTone(parts)
     expect(found.integrated).toBeGreaterThan(lufs - 0.1)
@@ -55,17 +82,52 @@ describe('integrated loudness, by the cases of EBU Tech 3341', () => {
 
 describe('loudness range, by the cases of EBU Tech 3342', () => {
   it.each([
-    ['1', [[20, -20], [20, -30]], 10],
-    ['2', [[20, -20], [20, -15]], 5],
-    ['3', [[20, -40], [20, -20]], 20],
-    ['4', [[20, -50], [20, -35], [20, -20], [20, -35], [20, -50]], 15],
+    [
+      '1',
+      [
+        [20, -20],
+        [20, -30],
+      ],
+      10,
+    ],
+    [
+      '2',
+      [
+        [20, -20],
+        [20, -15],
+      ],
+      5,
+    ],
+    [
+      '3',
+      [
+        [20, -40],
+        [20, -20],
+      ],
+      20,
+    ],
+    [
+      '4',
+      [
+        [20, -50],
+        [20, -35],
+        [20, -20],
+        [20, -35],
+        [20, -50],
+      ],
+      15,
+    ],
   ] as [string, [number, number][], number][])('case %s', (_, parts, lu) => {
     expect(Math.abs(measureTone(parts).range - lu)).toBeLessThan(1)
   })
 })
 
 describe('true peak, by the cases of EBU Tech 3341', () => {
-  const sine = (perSample: number, degrees: number, amplitude: number) => Float32Array.from({ length: 4800 }, (_, i) => amplitude * Math.sin(2 * Math.PI * i * perSample + (degrees * Math.PI) / 180))
+  const sine = (perSample: number, degrees: number, amplitude: number) =>
+    Float32Array.from(
+      { length: 4800 },
+      (_, i) => amplitude * Math.sin(2 * Math.PI * i * perSample + (degrees * Math.PI) / 180),
+    )
   it.each([
     ['15', 1 / 4, 0, 0.5, -6],
     ['16', 1 / 4, 45, 0.5, -6],
@@ -82,14 +144,27 @@ describe('true peak, by the cases of EBU Tech 3341', () => {
     expect(decibels(steady.peak)).toBeLessThan(dbtp + 0.2)
     expect(meter.peak).toBeGreaterThanOrEqual(steady.peak - 0.01)
   })
+  it('reads tones near the top of the band within 0.1 dB', () => {
+    for (const perSample of [0.3, 0.37, 0.41]) {
+      const meter = truePeakMeter()
+      meter.push(sine(perSample, 0, 0.5).map((s, i) => s * Math.min(1, i / 1000, (4800 - i) / 1000)))
+      expect(Math.abs(decibels(meter.peak) - decibels(0.5)), `${perSample} of the sampling rate`).toBeLessThan(0.1)
+    }
+  })
   it('does not depend on how the samples are cut up', () => {
-    fc.assert(fc.property(fc.array(fc.float({ min: -1, max: 1, noNaN: true }), { minLength: 30, maxLength: 400 }), fc.integer({ min: 1, max: 60 }), (list, size) => {
-      const whole = truePeakMeter()
-      whole.push(Float32Array.from(list))
-      const parts = truePeakMeter()
-      for (let i = 0; i < list.length; i += size) parts.push(Float32Array.from(list.slice(i, i + size)))
-      expect(parts.peak).toBeCloseTo(whole.peak, 6)
-    }))
+    fc.assert(
+      fc.property(
+        fc.array(fc.float({ min: -1, max: 1, noNaN: true }), { minLength: 30, maxLength: 400 }),
+        fc.integer({ min: 1, max: 60 }),
+        (list, size) => {
+          const whole = truePeakMeter()
+          whole.push(Float32Array.from(list))
+          const parts = truePeakMeter()
+          for (let i = 0; i < list.length; i += size) parts.push(Float32Array.from(list.slice(i, i + size)))
+          expect(parts.peak).toBeCloseTo(whole.peak, 6)
+        },
+      ),
+    )
   })
 })
 
@@ -122,9 +197,15 @@ describe('the limiter', () => {
 })
 
 describe('silences', () => {
-  const tone = (seconds: number, amplitude: number) => Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => amplitude * Math.sin(i / 3))
+  const tone = (seconds: number, amplitude: number) =>
+    Float32Array.from({ length: Math.round(seconds * RATE) }, (_, i) => amplitude * Math.sin(i / 3))
   it('are found to the sample, however the sound is cut up', () => {
-    const sound = Float32Array.from([...tone(1, 0.5), ...new Float32Array(RATE), ...tone(1, 0.5), ...tone(0.75, 0.0005)])
+    const sound = Float32Array.from([
+      ...tone(1, 0.5),
+      ...new Float32Array(RATE),
+      ...tone(1, 0.5),
+      ...tone(0.75, 0.0005),
+    ])
     for (const size of [480, 4801, 99_999]) {
       const detector = silenceDetector(RATE, -45, 0.5)
       for (let i = 0; i < sound.length; i += size) detector.push(loudest([sound.subarray(i, i + size)]))
@@ -141,7 +222,10 @@ describe('silences', () => {
     expect(detector.finish()).toEqual([])
   })
   it('give the noise floor of the room, not of a muted microphone', () => {
-    expect(noiseFloor(Float32Array.from({ length: 100 }, (_, i) => (i < 20 ? 0 : i < 40 ? 0.001 : 0.1)))).toBeCloseTo(-60, 1)
+    expect(noiseFloor(Float32Array.from({ length: 100 }, (_, i) => (i < 20 ? 0 : i < 40 ? 0.001 : 0.1)))).toBeCloseTo(
+      -60,
+      1,
+    )
     expect(noiseFloor(new Float32Array(10))).toBe(-Infinity)
   })
 })
@@ -150,10 +234,15 @@ describe('proposed cuts', () => {
   const range = (from: number, to: number) => ({ from, to }) as never
   it('trim both ends and leave a lead-in and a tail', () => {
     const cuts = proposeCuts([range(0, 8), range(50, 51), range(94, 100)], 100)
-    expect(cuts.map((c) => [c.reason, c.from, c.to])).toEqual([['start', 0, 7.6], ['end', 94.6, 100]])
+    expect(cuts.map((c) => [c.reason, c.from, c.to])).toEqual([
+      ['start', 0, 7.6],
+      ['end', 94.6, 100],
+    ])
   })
   it('shorten long pauses only', () => {
-    expect(proposeCuts([range(20, 22), range(40, 52)], 100).map((c) => [c.reason, c.from, c.to, c.says])).toEqual([['pause', 40.6, 51.6, 'A pause of 12 s.']])
+    expect(proposeCuts([range(20, 22), range(40, 52)], 100).map((c) => [c.reason, c.from, c.to, c.says])).toEqual([
+      ['pause', 40.6, 51.6, 'A pause of 12 s.'],
+    ])
   })
   it('take a short burst before a long silence for a false start', () => {
     const [first, ...rest] = proposeCuts([range(0, 4), range(6.5, 12)], 100)

@@ -47,7 +47,10 @@ interface HighPass {
   a2: number
 }
 
-/** The two stages of K-weighting for any sample rate (BS.1770-4, tables 1 and 2, carried over by the bilinear transform). */
+/**
+ * The two stages of K-weighting for any sample rate (BS.1770-4, tables 1 and 2, carried over by the bilinear
+ * transform).
+ */
 function kWeighting(sampleRate: number): [Shelf, HighPass] {
   const shelf = (() => {
     const k = Math.tan((Math.PI * 1681.974450955533) / sampleRate)
@@ -55,7 +58,13 @@ function kWeighting(sampleRate: number): [Shelf, HighPass] {
     const vh = 10 ** (3.999843853973347 / 20)
     const vb = vh ** 0.4996667741545416
     const a0 = 1 + k / q + k * k
-    return { b0: (vh + (vb * k) / q + k * k) / a0, b1: (2 * (k * k - vh)) / a0, b2: (vh - (vb * k) / q + k * k) / a0, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 }
+    return {
+      b0: (vh + (vb * k) / q + k * k) / a0,
+      b1: (2 * (k * k - vh)) / a0,
+      b2: (vh - (vb * k) / q + k * k) / a0,
+      a1: (2 * (k * k - 1)) / a0,
+      a2: (1 - k / q + k * k) / a0,
+    }
   })()
   const k = Math.tan((Math.PI * 38.13547087602444) / sampleRate)
   const q = 0.5003270373238773
@@ -63,8 +72,12 @@ function kWeighting(sampleRate: number): [Shelf, HighPass] {
   return [shelf, { a1: (2 * (k * k - 1)) / a0, a2: (1 - k / q + k * k) / a0 }]
 }
 
-/** Weights of the channels in their usual order: left, right, centre, low frequencies, left and right surround (BS.1770-4, table 3). */
-const channelWeight = (channel: number, channels: number): number => (channels < 4 ? 1 : channel === 3 ? 0 : channel > 3 ? 1.41 : 1)
+/**
+ * Weights of the channels in their usual order: left, right, centre, low frequencies, left and right surround
+ * (BS.1770-4, table 3).
+ */
+const channelWeight = (channel: number, channels: number): number =>
+  channels < 4 ? 1 : channel === 3 ? 0 : channel > 3 ? 1.41 : 1
 
 /**
  * A meter for a whole programme.
@@ -110,7 +123,14 @@ export function loudnessMeter(sampleRate: number, channels: number): LoudnessMet
   }
 
   /** The same for two channels side by side: each waits for its own filter, so that two take hardly longer than one. */
-  const weighBoth = (left: Float32Array, right: Float32Array, ofLeft: Float64Array, ofRight: Float64Array, from: number, to: number): number => {
+  const weighBoth = (
+    left: Float32Array,
+    right: Float32Array,
+    ofLeft: Float64Array,
+    ofRight: Float64Array,
+    from: number,
+    to: number,
+  ): number => {
     let [s1, s2, t1, t2] = [ofLeft[0] as number, ofLeft[1] as number, ofLeft[2] as number, ofLeft[3] as number]
     let [u1, u2, v1, v2] = [ofRight[0] as number, ofRight[1] as number, ofRight[2] as number, ofRight[3] as number]
     let squares = 0
@@ -131,7 +151,11 @@ export function loudnessMeter(sampleRate: number, channels: number): LoudnessMet
       v2 = q - h2 * r
       squares += z * z + r * r
     }
-    for (const [state, values] of [[ofLeft, [s1, s2, t1, t2]], [ofRight, [u1, u2, v1, v2]]] as const) values.forEach((value, i) => (state[i] = Math.abs(value) < 1e-30 ? 0 : value))
+    for (const [state, values] of [
+      [ofLeft, [s1, s2, t1, t2]],
+      [ofRight, [u1, u2, v1, v2]],
+    ] as const)
+      values.forEach((value, i) => (state[i] = Math.abs(value) < 1e-30 ? 0 : value))
     return squares
   }
 
@@ -143,7 +167,8 @@ export function loudnessMeter(sampleRate: number, channels: number): LoudnessMet
       input.forEach((samples, c) => peaks[c]?.push(samples))
       for (let from = 0; from < length;) {
         const to = Math.min(length, from + stepLength - inStep)
-        if (input.length === 2 && left && right && ofLeft && ofRight) sum += weighBoth(left, right, ofLeft, ofRight, from, to)
+        if (input.length === 2 && left && right && ofLeft && ofRight)
+          sum += weighBoth(left, right, ofLeft, ofRight, from, to)
         else
           for (const [c, samples] of input.entries()) {
             const state = states[c]
@@ -161,7 +186,10 @@ export function loudnessMeter(sampleRate: number, channels: number): LoudnessMet
     finish() {
       const blocks = windows(powers, GATING_STEPS)
       const short = windows(powers, SHORT_STEPS)
-      const shortTerm = Float32Array.from(short.filter((_, i) => i % 10 === 0), lufs)
+      const shortTerm = Float32Array.from(
+        short.filter((_, i) => i % 10 === 0),
+        lufs,
+      )
       return {
         integrated: gated(blocks),
         range: loudnessRange(short),
@@ -200,6 +228,9 @@ function loudnessRange(short: readonly number[]): number {
   const absolute = short.filter((p) => p >= powerOf(ABSOLUTE_GATE))
   if (absolute.length === 0) return 0
   const gate = mean(absolute) / 100
-  const left = absolute.filter((p) => p >= gate).map(lufs).sort((a, b) => a - b)
+  const left = absolute
+    .filter((p) => p >= gate)
+    .map(lufs)
+    .sort((a, b) => a - b)
   return (quantileSorted(left, 0.95) ?? 0) - (quantileSorted(left, 0.1) ?? 0)
 }

@@ -108,8 +108,8 @@ export function peakBetween(level: PeakLevel, from: number, to: number): { low: 
 }
 
 /**
- * Peaks of several stretches of sound as one pyramid, with silence between them. A stretch stands on the bin nearest to its
- * start: on a coarse level that is off by less than the pixel it is drawn on.
+ * Peaks of several stretches of sound as one pyramid, with silence between them. A stretch stands on the bin nearest to
+ * its start: on a coarse level that is off by less than the pixel it is drawn on.
  * @param parts peaks with the instant (s) at which they begin, in order; what lies before 0 is left out
  */
 export function joinPeaks(parts: readonly { levels: readonly PeakLevel[]; from: number }[]): PeakLevel[] {

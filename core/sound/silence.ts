@@ -70,7 +70,9 @@ const BRIDGE = 0.12
  * @returns dBFS
  */
 export function pauseThreshold(tops: Float32Array): number {
-  const sounding = Array.from(tops).filter((t) => t > 0).sort((a, b) => a - b)
+  const sounding = Array.from(tops)
+    .filter((t) => t > 0)
+    .sort((a, b) => a - b)
   if (sounding.length === 0) return QUIET_ROOM
   const floor = decibels(quantileSorted(sounding, 0.05) ?? 0)
   const speech = decibels(quantileSorted(sounding, 0.9) ?? 0)
@@ -99,7 +101,9 @@ export function pauses(tops: Float32Array, rate: number, threshold: number, shor
  * @param levels root mean squares of blocks, linear
  */
 export function noiseFloor(levels: Float32Array): number {
-  const sounding = Array.from(levels).filter((l) => l > 1e-5).sort((a, b) => a - b)
+  const sounding = Array.from(levels)
+    .filter((l) => l > 1e-5)
+    .sort((a, b) => a - b)
   return sounding.length > 0 ? decibels(quantileSorted(sounding, 0.1) ?? 0) : -Infinity
 }
 
@@ -134,7 +138,11 @@ const START = 90
  * @param silences sorted and disjoint, as the detector gives them
  * @param duration s
  */
-export function proposeCuts(silences: readonly RecordedRange[], duration: number, settings: ProposalSettings = usualProposals): ProposedCut[] {
+export function proposeCuts(
+  silences: readonly RecordedRange[],
+  duration: number,
+  settings: ProposalSettings = usualProposals,
+): ProposedCut[] {
   const { longest, leadIn, tail, falseStart } = settings
   const out: ProposedCut[] = []
   const propose = (from: number, to: number, reason: ProposedCut['reason'], says: string) => {
@@ -151,13 +159,21 @@ export function proposeCuts(silences: readonly RecordedRange[], duration: number
     restart = silence.to
   }
   const speech = restart || begun
-  if (restart > 0) propose(begun > leadIn ? 0 : begun, restart - leadIn, 'false-start', `A false start: ${sayDuration(restart)} before the lecture begins in earnest.`)
+  if (restart > 0)
+    propose(
+      begun > leadIn ? 0 : begun,
+      restart - leadIn,
+      'false-start',
+      `A false start: ${sayDuration(restart)} before the lecture begins in earnest.`,
+    )
   else if (begun > leadIn) propose(0, begun - leadIn, 'start', `Nothing is said for the first ${sayDuration(begun)}.`)
   for (const silence of silences) {
     if (silence.from < speech) continue
     const length = silence.to - silence.from
-    if (silence.to >= duration - 0.25) propose(silence.from + tail, duration, 'end', `Nothing is said for the last ${sayDuration(length)}.`)
-    else if (length >= longest) propose(silence.from + tail, silence.to - leadIn, 'pause', `A pause of ${sayDuration(length)}.`)
+    if (silence.to >= duration - 0.25)
+      propose(silence.from + tail, duration, 'end', `Nothing is said for the last ${sayDuration(length)}.`)
+    else if (length >= longest)
+      propose(silence.from + tail, silence.to - leadIn, 'pause', `A pause of ${sayDuration(length)}.`)
   }
   return out
 }

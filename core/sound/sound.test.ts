@@ -6,22 +6,29 @@ import { collectPeaks, FACTOR, FINEST, levelFor, LEVELS, peakBetween } from './p
 import { readWavHeader } from './wav'
 
 describe('peaks', () => {
-  const sine = (seconds: number, rate: number, amplitude = 0.5) => Float32Array.from({ length: Math.round(seconds * rate) }, (_, i) => amplitude * Math.sin((2 * Math.PI * 440 * i) / rate))
+  const sine = (seconds: number, rate: number, amplitude = 0.5) =>
+    Float32Array.from(
+      { length: Math.round(seconds * rate) },
+      (_, i) => amplitude * Math.sin((2 * Math.PI * 440 * i) / rate),
+    )
 
   it('give the same pyramid however the samples come', () => {
     const samples = sine(2, 44_100)
-    fc.assert(fc.property(fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 30 }), (sizes) => {
-      const whole = collectPeaks(44_100)
-      whole.push(samples)
-      const pieces = collectPeaks(44_100)
-      let at = 0
-      for (let i = 0; at < samples.length; i++) {
-        const size = sizes[i % sizes.length] ?? 1
-        pieces.push(samples.subarray(at, at + size))
-        at += size
-      }
-      expect(pieces.finish()).toEqual(whole.finish())
-    }), { numRuns: 20 })
+    fc.assert(
+      fc.property(fc.array(fc.integer({ min: 1, max: 9000 }), { minLength: 1, maxLength: 30 }), (sizes) => {
+        const whole = collectPeaks(44_100)
+        whole.push(samples)
+        const pieces = collectPeaks(44_100)
+        let at = 0
+        for (let i = 0; at < samples.length; i++) {
+          const size = sizes[i % sizes.length] ?? 1
+          pieces.push(samples.subarray(at, at + size))
+          at += size
+        }
+        expect(pieces.finish()).toEqual(whole.finish())
+      }),
+      { numRuns: 20 },
+    )
   })
   it('have as many bins as the time needs, on every level, even at odd rates', () => {
     for (const rate of [8000, 11_025, 44_100, 48_000]) {
@@ -54,15 +61,27 @@ describe('peaks', () => {
 
 describe('levels', () => {
   it('measure a full sine at 0 dBFS peak and −3 dB RMS', () => {
-    const { peak, rms } = measure(Float32Array.from({ length: 48_000 }, (_, i) => Math.sin((2 * Math.PI * 1000 * i) / 48_000)))
+    const { peak, rms } = measure(
+      Float32Array.from({ length: 48_000 }, (_, i) => Math.sin((2 * Math.PI * 1000 * i) / 48_000)),
+    )
     expect(decibels(peak)).toBeCloseTo(0, 3)
     expect(decibels(rms)).toBeCloseTo(-3.01, 2)
   })
-  it.each([[0, 'clipping'], [-3, 'hot'], [-6, 'hot'], [-12, 'good'], [-30, 'quiet'], [-80, 'silent'], [-Infinity, 'silent']])('%d dBFS is %s', (db, zone) => {
+  it.each([
+    [0, 'clipping'],
+    [-3, 'hot'],
+    [-6, 'hot'],
+    [-12, 'good'],
+    [-30, 'quiet'],
+    [-80, 'silent'],
+    [-Infinity, 'silent'],
+  ])('%d dBFS is %s', (db, zone) => {
     expect(zoneOf(db).zone).toBe(zone)
   })
   it('fill the scale from its floor to the top', () => {
-    expect([meterShare(-Infinity), meterShare(-60), meterShare(-30), meterShare(0), meterShare(3)]).toEqual([0, 0, 0.5, 1, 1])
+    expect([meterShare(-Infinity), meterShare(-60), meterShare(-30), meterShare(0), meterShare(3)]).toEqual([
+      0, 0, 0.5, 1, 1,
+    ])
   })
 })
 
@@ -75,11 +94,17 @@ describe('fades at seams', () => {
     expect(seamGain(1, 1, true, false)).toBe(1)
   })
   it('never amplify, however short the stretch', () => {
-    fc.assert(fc.property(fc.double({ min: 0, max: 1, noNaN: true }), fc.double({ min: 0, max: 0.02, noNaN: true }), (share, length) => {
-      const gain = seamGain(share * length, length, true, true)
-      expect(gain).toBeGreaterThanOrEqual(0)
-      expect(gain).toBeLessThanOrEqual(1)
-    }))
+    fc.assert(
+      fc.property(
+        fc.double({ min: 0, max: 1, noNaN: true }),
+        fc.double({ min: 0, max: 0.02, noNaN: true }),
+        (share, length) => {
+          const gain = seamGain(share * length, length, true, true)
+          expect(gain).toBeGreaterThanOrEqual(0)
+          expect(gain).toBeLessThanOrEqual(1)
+        },
+      ),
+    )
   })
 })
 
@@ -103,11 +128,22 @@ describe('WAVE headers', () => {
     return bytes
   }
   it('are read, also behind chunks nobody asked for', () => {
-    expect(readWavHeader(header(1, 1, 16_000, 16))).toEqual({ formatTag: 1, channels: 1, sampleRate: 16_000, bitsPerSample: 16, dataOffset: 44, dataSize: 3200 })
+    expect(readWavHeader(header(1, 1, 16_000, 16))).toEqual({
+      formatTag: 1,
+      channels: 1,
+      sampleRate: 16_000,
+      bitsPerSample: 16,
+      dataOffset: 44,
+      dataSize: 3200,
+    })
     const odd = [...'LIST'].map((c) => c.charCodeAt(0)).concat([3, 0, 0, 0, 1, 2, 3, 0])
     expect(readWavHeader(header(1, 2, 48_000, 24, odd)).dataOffset).toBe(56)
   })
-  it.each([['nothing', new Uint8Array(0)], ['text', new TextEncoder().encode('hello '.repeat(20))], ['a header cut short', header(1, 1, 16_000, 16).subarray(0, 40)]])('refuse %s', (_, bytes) => {
+  it.each([
+    ['nothing', new Uint8Array(0)],
+    ['text', new TextEncoder().encode('hello '.repeat(20))],
+    ['a header cut short', header(1, 1, 16_000, 16).subarray(0, 40)],
+  ])('refuse %s', (_, bytes) => {
     expect(() => readWavHeader(bytes)).toThrow(/WAVE/)
   })
 })

@@ -1,4 +1,7 @@
-/** The header of a RIFF/WAVE file (Microsoft/IBM, Multimedia Programming Interface 1.0), as far as the recogniser's border needs it. */
+/**
+ * The header of a RIFF/WAVE file (Microsoft/IBM, Multimedia Programming Interface 1.0), as far as the recogniser's
+ * border needs it.
+ */
 
 export interface WavHeader {
   sampleRate: number
@@ -25,7 +28,12 @@ export function readWavHeader(bytes: Uint8Array): WavHeader {
   while (at + 8 <= bytes.length) {
     const size = view.getUint32(at + 4, true)
     if (tag(at) === 'fmt ' && at + 24 <= bytes.length)
-      format = { formatTag: view.getUint16(at + 8, true), channels: view.getUint16(at + 10, true), sampleRate: view.getUint32(at + 12, true), bitsPerSample: view.getUint16(at + 22, true) }
+      format = {
+        formatTag: view.getUint16(at + 8, true),
+        channels: view.getUint16(at + 10, true),
+        sampleRate: view.getUint32(at + 12, true),
+        bitsPerSample: view.getUint16(at + 22, true),
+      }
     if (tag(at) === 'data') {
       if (!format) break
       return { ...format, dataOffset: at + 8, dataSize: size }

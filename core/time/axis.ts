@@ -27,7 +27,12 @@ export interface Axis {
  * @param seamWidth width of a folded seam, px
  * @param isOpen whether a removed range is shown in full
  */
-export function buildAxis(map: TimeMap, pixelsPerSecond: number, seamWidth: number, isOpen: (removed: RecordedRange) => boolean): Axis {
+export function buildAxis(
+  map: TimeMap,
+  pixelsPerSecond: number,
+  seamWidth: number,
+  isOpen: (removed: RecordedRange) => boolean,
+): Axis {
   const ranges = [
     ...map.kept.map((r) => ({ from: r.from, to: r.to, kind: 'kept' as const })),
     ...map.removed.map((r) => ({ from: r.from, to: r.to, kind: isOpen(r) ? ('opened' as const) : ('seam' as const) })),
@@ -81,7 +86,11 @@ export function tiles(axis: Axis, size: number, from: number, to: number): Tile[
       const out: Tile[] = []
       for (let x = piece.x + first * size; x < end; x += size) {
         const width = Math.min(size, piece.x + piece.width - x)
-        out.push({ x, width, at: recorded(piece.from + ((x - piece.x + width / 2) / piece.width) * (piece.to - piece.from)) })
+        out.push({
+          x,
+          width,
+          at: recorded(piece.from + ((x - piece.x + width / 2) / piece.width) * (piece.to - piece.from)),
+        })
       }
       return out
     })

@@ -3,7 +3,10 @@
  * are cut at the same instant.
  */
 
-/** Nearest instant, in seconds, at which a frame of a `frameRate` (frames/s) picture begins. A rate of 0 means sound only: nothing snaps. */
+/**
+ * Nearest instant, in seconds, at which a frame of a `frameRate` (frames/s) picture begins. A rate of 0 means sound
+ * only: nothing snaps.
+ */
 export function snapToFrame(seconds: number, frameRate: number): number {
   return frameRate > 0 ? Math.round(seconds * frameRate) / frameRate : seconds
 }

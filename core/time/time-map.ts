@@ -10,8 +10,8 @@
  * links and peaks all pass through it, and what falls into a removed range is reported, never dropped.
  */
 import { bisector } from 'd3-array'
-import { subtract, totalLength, union } from './ranges'
-import { recorded, result, type RecordedRange, type RecordedTime, type ResultTime } from './units'
+import { subtract, union } from './ranges'
+import { recorded, result, type RecordedRange, type RecordedTime, type ResultRange, type ResultTime } from './units'
 
 /** One kept stretch: recorded `from`–`to` stands in the result from `at` on. All in seconds. */
 export interface KeptSegment extends RecordedRange {
@@ -56,7 +56,11 @@ export interface TimeMap {
  * @param removed ranges taken out; they may overlap, touch and reach outside the recording
  * @param inserts in the order in which they are seen
  */
-export function buildTimeMap(duration: RecordedTime, removed: readonly RecordedRange[], inserts: readonly InsertAt[] = []): TimeMap {
+export function buildTimeMap(
+  duration: RecordedTime,
+  removed: readonly RecordedRange[],
+  inserts: readonly InsertAt[] = [],
+): TimeMap {
   const inside = removed.map((r) => ({ from: recorded(Math.max(0, r.from)), to: recorded(Math.min(duration, r.to)) }))
   const folded = union(inside)
   const waiting = [...inserts].sort((a, b) => a.at - b.at)
@@ -88,6 +92,9 @@ export function buildTimeMap(duration: RecordedTime, removed: readonly RecordedR
   place(Infinity)
   return { duration, length: result(at), kept, inserts: placed, removed: folded }
 }
+
+/** Instants of the result closer than this are one, s: sums of many lengths are not exact. */
+const SAME = 1e-6
 
 const byRecorded = bisector((s: KeptSegment) => s.from).right
 const byResult = bisector((s: KeptSegment) => s.at).right
@@ -132,34 +139,36 @@ export function nextKept(map: TimeMap, time: RecordedTime): RecordedTime | null 
 
 /** What became of a stretch of recorded time. */
 export interface ProjectedRange {
-  /** Its visible pieces in the result, joined across seams; `null` when nothing of it is left. */
-  visible: { from: ResultTime; to: ResultTime } | null
+  /** What of it is seen, in order: joined across seams, parted by what is put in. Empty when nothing of it is left. */
+  pieces: readonly ResultRange[]
   /** Seconds of it that were removed. */
   lost: number
 }
 
-/**
- * Projects a recorded stretch into the result. Because order is kept, what is left of one stretch is always one
- * piece; what is put in inside it counts to it.
- */
+/** Projects a recorded stretch into the result. What is put in inside it is not part of it. */
 export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange {
-  const pieces = subtract(range, map.removed)
-  const first = pieces[0]
-  const last = pieces.at(-1)
-  const left = totalLength(pieces)
-  if (!first || !last) return { visible: null, lost: range.to - range.from }
-  const from = toResult(map, first.from).at
-  return { visible: { from, to: endOf(map, last.to) }, lost: Math.max(0, range.to - range.from - left) }
-}
-
-/** Where the kept stretch that ends at or reaches over `time` has it in the result: before whatever is put in there. */
-function endOf(map: TimeMap, time: RecordedTime): ResultTime {
-  const segment = map.kept.findLast((s) => s.from < time)
-  return segment ? result(segment.at + (Math.min(time, segment.to) - segment.from)) : result(0)
+  const pieces: ResultRange[] = []
+  let left = 0
+  const first = Math.max(0, byRecorded(map.kept, range.from) - 1)
+  for (const segment of map.kept.slice(first)) {
+    if (segment.from >= range.to) break
+    const [from, to] = [Math.max(range.from, segment.from), Math.min(range.to, segment.to)]
+    if (to <= from) continue
+    left += to - from
+    const piece = { from: result(segment.at + (from - segment.from)), to: result(segment.at + (to - segment.from)) }
+    const last = pieces.at(-1)
+    if (last && piece.from - last.to < SAME) last.to = piece.to
+    else pieces.push(piece)
+  }
+  return { pieces, lost: Math.max(0, range.to - range.from - left) }
 }
 
 /** Splits timed items into those that are still visible and those that fell inside a removed range. */
-export function projectInstants<T>(map: TimeMap, items: readonly T[], timeOf: (item: T) => RecordedTime): {
+export function projectInstants<T>(
+  map: TimeMap,
+  items: readonly T[],
+  timeOf: (item: T) => RecordedTime,
+): {
   visible: { item: T; at: ResultTime }[]
   lost: { item: T; removed: RecordedRange }[]
 } {

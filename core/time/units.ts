@@ -15,6 +15,12 @@ export const recorded = (seconds: number): RecordedTime => seconds as RecordedTi
 /** Marks a number read at a border as seconds of result time. */
 export const result = (seconds: number): ResultTime => seconds as ResultTime
 
+/** Half-open stretch of result time, `from` ≤ t < `to`, in seconds. */
+export interface ResultRange {
+  from: ResultTime
+  to: ResultTime
+}
+
 /** Half-open stretch of recorded time, `from` ≤ t < `to`, in seconds. */
 export interface RecordedRange {
   from: RecordedTime

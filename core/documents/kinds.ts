@@ -1,0 +1,113 @@
+/**
+ * The kinds of document that a lecture may have on its time line. Whatever keeps, checks, joins, publishes or deletes
+ * documents goes through this registry; a new kind is one entry here (docs/architecture.md, “A new kind of document”).
+ */
+import type { TSchema } from '@sinclair/typebox'
+import { projectCues, readTrack } from '../captions/track'
+import { byTimes } from '../captions/vtt'
+import { plainText } from '../captions/text'
+import { editLists, sayEdited, type EditedItem } from '../edit/edit'
+import { readEdit } from '../edit/upgrade'
+import { byInstant, chapterProblems, projectChapters, readChapters } from '../marks/chapters'
+import { byStart, linkProblems, readLinks } from '../marks/links'
+import { byCheckpoint, checkpointProblems, readQuestionSet, sayCheckpoint } from '../questions/grade'
+import { CaptionTrack, type Cue } from '../schema/captions'
+import { EditDocument } from '../schema/edit'
+import { ChapterList, LinkList, type Chapter, type LinkCard } from '../schema/marks'
+import { QuestionSet, type Checkpoint } from '../schema/questions'
+import { projectInstants, projectRange, type TimeMap } from '../time/time-map'
+import { formatTimecode } from '../time/timecode'
+import type { RecordedRange } from '../time/units'
+import type { Lists } from './change'
+
+export interface Documents {
+  edit: EditDocument
+  captions: CaptionTrack
+  chapters: ChapterList
+  links: LinkList
+  questions: QuestionSet
+}
+export type Kind = keyof Documents
+
+/** The id of a lecture’s first document of a kind: two tabs that begin one at once begin the same. */
+export const firstDocumentId = (lectureId: string, kind: Kind): string => `${lectureId}-${kind}`
+
+export interface DocumentKind<D> {
+  schema: TSchema
+  /** The lists of it, whose items have ids; everything else of it is a field. */
+  lists: Lists
+  /**
+   * Reads one of any version from outside.
+   * @throws {InvalidDocument}
+   */
+  read(data: unknown): D
+  /**
+   * An item of it, or a field (`list` is then empty), as a person can tell it from another.
+   * @param value as it is kept; never null
+   */
+  say(list: string, id: string, value: unknown): string
+  /** What keeps it from being finished, as sentences for a person. */
+  problems(document: D): string[]
+  /** Its items in the result, and those that the edit took out, whole or in part. */
+  project(document: D, map: TimeMap): { visible: readonly unknown[]; lost: readonly unknown[] }
+}
+
+/** Ranges in the result, in as many pieces as the edit makes of them. */
+function projectRanges<R extends RecordedRange & { id: string }>(ranges: readonly R[], map: TimeMap) {
+  const projected = ranges.map((item) => ({ item, ...projectRange(map, item) }))
+  return {
+    visible: projected.flatMap(({ item, pieces }) => pieces.map((piece) => ({ item, ...piece }))),
+    lost: projected.filter(({ lost }) => lost > 1e-6),
+  }
+}
+
+const sayAt = (time: number, words: string) => `${formatTimecode(time, 1)}  ${words}`
+const sayCue = (cue: Cue) => sayAt(cue.from, plainText(cue.text))
+const sayField = (field: string, value: unknown) =>
+  `${field}: ${typeof value === 'object' ? JSON.stringify(value) : String(value)}`
+
+export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
+  edit: {
+    schema: EditDocument,
+    lists: editLists,
+    read: readEdit,
+    say: (list, id, value) => (list ? sayEdited(value as EditedItem) : sayField(id, value)),
+    problems: () => [],
+    project: ({ stretches }, map) => projectRanges(stretches, map),
+  },
+  captions: {
+    schema: CaptionTrack,
+    lists: { cues: byTimes },
+    read: readTrack,
+    say: (list, id, value) => (list ? sayCue(value as Cue) : sayField(id, value)),
+    problems: () => [],
+    project({ cues }, map) {
+      const { cues: visible, lost } = projectCues(map, cues)
+      return { visible, lost }
+    },
+  },
+  chapters: {
+    schema: ChapterList,
+    lists: { chapters: byInstant },
+    read: readChapters,
+    say: (list, id, value) => (list ? sayAt((value as Chapter).at, (value as Chapter).title) : sayField(id, value)),
+    problems: chapterProblems,
+    project: ({ chapters }, map) => projectChapters(chapters, map),
+  },
+  links: {
+    schema: LinkList,
+    lists: { links: byStart },
+    read: readLinks,
+    say: (list, id, value) => (list ? sayAt((value as LinkCard).from, (value as LinkCard).words) : sayField(id, value)),
+    problems: linkProblems,
+    project: ({ links }, map) => projectRanges(links, map),
+  },
+  questions: {
+    schema: QuestionSet,
+    lists: { checkpoints: byCheckpoint },
+    read: readQuestionSet,
+    say: (list, id, value) => (list ? sayCheckpoint(value as Checkpoint) : sayField(id, value)),
+    problems: ({ checkpoints }) => checkpoints.flatMap(checkpointProblems),
+    project: ({ checkpoints }, map) => projectInstants(map, checkpoints, (c) => c.at),
+  },
+}

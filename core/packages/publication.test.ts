@@ -1,0 +1,200 @@
+import fc from 'fast-check'
+import { describe, expect, it } from 'vitest'
+import { newTrack, setState } from '../captions/track'
+import { readVtt } from '../captions/vtt'
+import { newChapterList } from '../marks/chapters'
+import { newLinkList } from '../marks/links'
+import { newQuestionSet } from '../questions/grade'
+import type { LinkCard } from '../schema/marks'
+import { PART_SIZE, type PublicationKeys, type PublicationManifest, type PublishedSet } from '../schema/publication'
+import type { Checkpoint } from '../schema/questions'
+import { InvalidDocument } from '../schema/validate'
+import { buildTimeMap } from '../time/time-map'
+import { recorded } from '../time/units'
+import { checkpoint, publication } from '../../test/publication'
+import { checkPublication, partCount, partSize, projectLecture } from './publication'
+import { readPublished, upgradeVersion } from './upgrade'
+
+describe('what goes out', () => {
+  const none = { captions: null, chapters: null, links: null, questions: null }
+  const map = buildTimeMap(recorded(20), [{ from: recorded(4), to: recorded(8) }])
+  const ask = (id: string, at: number, prompt = 'What?'): Checkpoint => ({
+    id: `cp-${id}`,
+    at: recorded(at),
+    question: {
+      id,
+      kind: 'one-right',
+      prompt,
+      choices: [
+        { id: 'a', text: 'ice' },
+        { id: 'b', text: 'snow' },
+      ],
+      hint: '',
+      points: 1,
+    },
+    key: { questionId: id, right: 'a', explanation: 'a secret' },
+  })
+  const set = {
+    ...newQuestionSet('x'),
+    checkpoints: [ask('late', 15), ask('gone', 5), ask('early', 2), ask('half', 9, '')],
+  }
+  const track = newTrack(
+    {
+      cues: [
+        { id: 'c1', from: recorded(9), to: recorded(10), text: 'after' },
+        { id: 'c2', from: recorded(5), to: recorded(6), text: 'inside' },
+      ],
+    },
+    'person',
+  )
+
+  it('is in result time, without what was removed or is unfinished, and says so', () => {
+    const out = projectLecture(map, { ...none, captions: setState(track, 'on'), questions: set })
+    expect(out.checkpoints.map((c) => [c.question.id, c.at])).toEqual([
+      ['early', 2],
+      ['late', 11],
+    ])
+    expect(readVtt(out.captions ?? '', () => 'c').cues.map((c) => [c.from, c.text])).toEqual([[5, 'after']])
+    expect(out.lost.checkpoints.map((c) => c.question.id)).toEqual(['gone'])
+    expect(out.lost.unfinished.map((c) => c.question.id)).toEqual(['half'])
+    expect(out.lost.captions.map((l) => l.cue.id)).toEqual(['c2'])
+  })
+  it('holds nothing of what those who caption note for each other, and all styles', () => {
+    const noted = {
+      ...track,
+      header: 'made by B.',
+      after: ['NOTE done'],
+      cues: track.cues.map((c) => ({
+        ...c,
+        before: ['NOTE ask the lecturer', `STYLE\n::cue(.${c.id}) { color: red }`],
+      })),
+    }
+    const { captions } = projectLecture(map, { ...none, captions: setState(noted, 'on') })
+    expect(captions).not.toMatch(/NOTE|ask|made by|done/)
+    expect(captions).toMatch(/^WEBVTT\n\nSTYLE[^]*\.c1[^]*STYLE[^]*\.c2[^]*-->/)
+  })
+  it('holds no captions before they are on, and no key among the questions', () => {
+    const out = projectLecture(map, { ...none, captions: setState(track, 'checked'), questions: set })
+    expect(out.captions).toBeNull()
+    expect(JSON.stringify(out.checkpoints)).not.toContain('a secret')
+    expect(out.keys.map((k) => k.questionId).sort()).toEqual(['early', 'late'])
+  })
+  it('begins a chapter with the first of it that is kept, and loses one of which nothing is', () => {
+    const chapters = [
+      { id: 'a', at: recorded(0), title: 'A' },
+      { id: 'b', at: recorded(4.5), title: 'B' },
+      { id: 'c', at: recorded(7), title: 'C' },
+    ]
+    const out = projectLecture(map, { ...none, chapters: { ...newChapterList(), chapters } })
+    expect(out.chapters.map((c) => [c.id, c.at])).toEqual([
+      ['a', 0],
+      ['c', 4],
+    ])
+    expect(out.lost.chapters.map((c) => c.id)).toEqual(['b'])
+  })
+  it('leads by link cards to where the result has that instant, and loses those that lead to nothing', () => {
+    const look = { box: { x: 0, y: 0, width: 0.2, height: 0.1 }, ink: '#ffffff', ground: '#000000', corner: 0 }
+    const link = (id: string, from: number, to: number, target: LinkCard['target']): LinkCard => ({
+      id,
+      from: recorded(from),
+      to: recorded(to),
+      words: id,
+      target,
+      ...look,
+    })
+    const links = [
+      link('web', 3, 9, { url: 'https://example.org/' }),
+      link('later', 1, 2, { at: recorded(10) }),
+      link('nowhere', 1, 2, { at: recorded(5) }),
+      link('unseen', 5, 6, { at: recorded(10) }),
+    ]
+    const out = projectLecture(map, { ...none, links: { ...newLinkList(), links } })
+    expect(out.links.map((l) => [l.id, l.from, l.to, l.target])).toEqual([
+      ['web', 3, 5, { url: 'https://example.org/' }],
+      ['later', 1, 2, { at: 6 }],
+    ])
+    expect(out.lost.links.map((l) => l.id)).toEqual(['nowhere', 'unseen'])
+  })
+})
+
+describe('a publication', () => {
+  const hash = 'a'.repeat(64)
+  const { manifest, set } = publication('pub', 't', 10, { size: PART_SIZE + 1, parts: [hash, hash] }, [
+    checkpoint('cp', 5, 'q'),
+  ])
+  const film = manifest.files[0]!
+  const picture = manifest.layout[0]!
+  const keys: PublicationKeys = {
+    format: 'thaw-keys',
+    version: 1,
+    publicationId: 'pub',
+    keys: [{ questionId: 'q', right: 'a', explanation: '' }],
+  }
+
+  it('is cut into parts that add up', () => {
+    fc.assert(
+      fc.property(fc.integer({ min: 1, max: 5 * PART_SIZE }), (size) => {
+        const sizes = Array.from({ length: partCount(size) }, (_, i) => partSize(size, i))
+        expect(sizes.reduce((a, b) => a + b, 0)).toBe(size)
+        expect(Math.min(...sizes)).toBeGreaterThan(0)
+      }),
+    )
+  })
+  it('that fits together is taken', () => {
+    expect(() => checkPublication(manifest, set, keys)).not.toThrow()
+  })
+  it.each<[string, Partial<PublicationManifest>, Partial<PublishedSet>, Partial<PublicationKeys>]>([
+    ['too few parts', { files: [{ ...film, parts: [hash] }] }, {}, {}],
+    ['no film', { files: [{ ...film, name: 'captions.vtt', type: 'text/vtt' }] }, {}, {}],
+    ['a film that nothing shows', { files: [film, { ...film, name: 'camera.mp4' }] }, {}, {}],
+    ['a film that stands for two pictures', { feeds: [...manifest.feeds, { ...manifest.feeds[0]!, id: 'b' }] }, {}, {}],
+    ['the wrong kind', { files: [{ ...film, type: 'text/vtt' }] }, {}, {}],
+    ['a picture that is not there', { layout: [{ at: 0, slots: [{ ...picture.slots[0]!, feed: 'x' }] }] }, {}, {}],
+    ['arrangements out of order', { layout: [picture, picture] }, {}, {}],
+    ['a chapter behind the end', { chapters: [{ id: 'c', at: 11, title: 'c' }] }, {}, {}],
+    ['questions of another', {}, { publicationId: 'other' }, {}],
+    ['a missing key', {}, {}, { keys: [] }],
+    ['a key without a question', {}, {}, { keys: [...keys.keys, { questionId: 'z', right: 'a', explanation: '' }] }],
+    ['a key that names no choice', {}, {}, { keys: [{ questionId: 'q', right: 'z', explanation: '' }] }],
+    ['keys of another', {}, {}, { publicationId: 'other' }],
+    ['a question behind the end', { duration: 3 }, {}, {}],
+  ])('with %s is refused', (_, m, q, k) => {
+    expect(() => checkPublication({ ...manifest, ...m }, { ...set, ...q }, { ...keys, ...k })).toThrow(InvalidDocument)
+  })
+})
+
+describe('a publication of version 1', () => {
+  const { manifest, set } = publication('pub', 't', 10, { size: 5, parts: ['a'.repeat(64)] }, [
+    checkpoint('cp', 5, 'q'),
+  ])
+  const { feeds: _f, layout: _l, captions: _c, chapters: _h, links: _i, kept: _k, ...same } = manifest
+  const old = {
+    ...same,
+    version: 1,
+    files: [
+      { ...manifest.files[0]!, name: 'media.mp4' },
+      { ...manifest.files[0]!, name: 'captions.vtt', type: 'text/vtt' },
+    ],
+    checkpoints: set.checkpoints,
+  }
+  const keys = {
+    format: 'thaw-keys',
+    version: 1,
+    publicationId: 'pub',
+    keys: [{ questionId: 'q', right: 'a', explanation: '' }],
+  } as const
+  it('is one of one picture, asks what it asked, and fits together', () => {
+    const now = readPublished(old)
+    expect(now.set).toEqual(set)
+    expect(now.manifest.captions).toEqual([{ language: 'en', file: 'captions.vtt' }])
+    expect(() => checkPublication(now.manifest, now.set, { ...keys, keys: [...keys.keys] })).not.toThrow()
+    expect(readPublished({ ...old, width: 0, height: 0 }).manifest.layout).toEqual([])
+  })
+  it('is upgraded as it is kept, once, and what is damaged is named', () => {
+    const kept = { publicationId: 'pub', manifest: old, keys }
+    const once = upgradeVersion(kept)
+    expect(once).toEqual({ ...kept, ...readPublished(old) })
+    expect(upgradeVersion(once)).toBe(once)
+    expect(() => upgradeVersion({ ...kept, manifest: { ...old, files: [] } })).toThrow(/files/)
+  })
+})
