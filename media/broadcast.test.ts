@@ -3,34 +3,56 @@ import { describe, expect, it } from 'vitest'
 import { startBroadcast, type Bytes } from './broadcast'
 
 // An avcC of a Baseline stream (ISO/IEC 14496-15 §5.3.3.1); its parameter sets are those of a 640×480 picture.
-const avc: VideoDecoderConfig = { codec: 'avc1.42001e', codedWidth: 640, codedHeight: 480, description: Uint8Array.from([1, 66, 0, 30, 255, 225, 0, 9, 103, 66, 0, 30, 149, 160, 80, 30, 200, 1, 0, 4, 104, 206, 60, 128]) }
+const avc: VideoDecoderConfig = {
+  codec: 'avc1.42001e',
+  codedWidth: 640,
+  codedHeight: 480,
+  description: Uint8Array.from([
+    1, 66, 0, 30, 255, 225, 0, 9, 103, 66, 0, 30, 149, 160, 80, 30, 200, 1, 0, 4, 104, 206, 60, 128,
+  ]),
+}
 const opus: AudioDecoderConfig = { codec: 'opus', sampleRate: 48_000, numberOfChannels: 2 }
 const FRAME = 1 / 24
 const BLOCK = 0.02
 
-interface Run { init: Bytes; segments: { bytes: Bytes; duration: number }[] }
+interface Run {
+  init: Bytes
+  segments: { bytes: Bytes; duration: number }[]
+}
 
 /** Feeds a broadcast as a recorder would, and gathers its runs. */
 function bench(kinds: ('screen' | 'camera' | 'sound')[] = ['screen', 'camera', 'sound'], shown = 'screen') {
   const runs: Run[] = []
   const trouble: unknown[] = []
-  const broadcast = startBroadcast(kinds.map((kind) => ({ id: kind, kind })), shown, {
-    onRun: (init) => runs.push({ init, segments: [] }),
-    onSegment: (bytes, duration) => runs.at(-1)?.segments.push({ bytes, duration }),
-    onTrouble: (error) => trouble.push(error),
-  })
-  const clocks = (late: Partial<Record<string, number>>) => { for (const [id, by] of Object.entries(late)) broadcast.clock(id, [{ at: 0, late: by ?? 0 }]) }
+  const broadcast = startBroadcast(
+    kinds.map((kind) => ({ id: kind, kind })),
+    shown,
+    {
+      onRun: (init) => runs.push({ init, segments: [] }),
+      onSegment: (bytes, duration) => runs.at(-1)?.segments.push({ bytes, duration }),
+      onTrouble: (error) => trouble.push(error),
+    },
+  )
+  const clocks = (late: Partial<Record<string, number>>) => {
+    for (const [id, by] of Object.entries(late)) broadcast.clock(id, [{ at: 0, late: by ?? 0 }])
+  }
   /** Everything between two instants of the feeds' own time, in its order. */
   const play = async (from: number, to: number, only: string[] = kinds) => {
     const all: { at: number; id: string; key: boolean }[] = []
     for (const id of only) {
       const step = id === 'sound' ? BLOCK : FRAME
-      for (let i = Math.ceil(from / step - 1e-9); i * step < to; i++) all.push({ at: i * step, id, key: id === 'sound' || i % 18 === 0 })
+      for (let i = Math.ceil(from / step - 1e-9); i * step < to; i++)
+        all.push({ at: i * step, id, key: id === 'sound' || i % 18 === 0 })
     }
     for (const [i, { at, id, key }] of all.sort((a, b) => a.at - b.at).entries()) {
       // What is written keeps up with what comes.
       if (i % 20 === 0) await new Promise((resolve) => setTimeout(resolve))
-      const packet = new EncodedPacket(new Uint8Array(id === 'sound' ? 40 : key ? 400 : 90).fill(7), key ? 'key' : 'delta', at, id === 'sound' ? BLOCK : FRAME)
+      const packet = new EncodedPacket(
+        new Uint8Array(id === 'sound' ? 40 : key ? 400 : 90).fill(7),
+        key ? 'key' : 'delta',
+        at,
+        id === 'sound' ? BLOCK : FRAME,
+      )
       broadcast.packet(id, packet, id === 'sound' ? 'opus' : 'avc', key ? (id === 'sound' ? opus : avc) : undefined)
     }
   }
@@ -39,13 +61,26 @@ function bench(kinds: ('screen' | 'camera' | 'sound')[] = ['screen', 'camera', '
 
 /** What stands in a run, or from one of its segments on, read by another reader. */
 async function read({ init, segments }: Run, from = 0) {
-  const input = new Input({ source: new BufferSource(await new Blob([init, ...segments.slice(from).map((s) => s.bytes)]).arrayBuffer()), formats: [MP4] })
-  const times = async (track: Awaited<ReturnType<typeof input.getPrimaryVideoTrack>> | Awaited<ReturnType<typeof input.getPrimaryAudioTrack>>) => {
+  const input = new Input({
+    source: new BufferSource(await new Blob([init, ...segments.slice(from).map((s) => s.bytes)]).arrayBuffer()),
+    formats: [MP4],
+  })
+  const times = async (
+    track:
+      Awaited<ReturnType<typeof input.getPrimaryVideoTrack>> | Awaited<ReturnType<typeof input.getPrimaryAudioTrack>>,
+  ) => {
     const all: { at: number; key: boolean }[] = []
-    if (track) for await (const p of new EncodedPacketSink(track as NonNullable<Awaited<ReturnType<typeof input.getPrimaryVideoTrack>>>).packets()) all.push({ at: p.timestamp, key: p.type === 'key' })
+    if (track)
+      for await (const p of new EncodedPacketSink(
+        track as NonNullable<Awaited<ReturnType<typeof input.getPrimaryVideoTrack>>>,
+      ).packets())
+        all.push({ at: p.timestamp, key: p.type === 'key' })
     return all
   }
-  return { picture: await times(await input.getPrimaryVideoTrack()), sound: await times(await input.getPrimaryAudioTrack()) }
+  return {
+    picture: await times(await input.getPrimaryVideoTrack()),
+    sound: await times(await input.getPrimaryAudioTrack()),
+  }
 }
 
 describe('what is sent out', () => {

@@ -1,11 +1,21 @@
 /**
- * Sends out what is being recorded while it is recorded: the recorder's own packets, not encoded again, as fragments of MP4.
+ * Sends out what is being recorded while it is recorded: the recorder's own packets, not encoded again, as fragments of
+ * MP4.
  *
  *     picture  K··K··K··K··K··K··       K key frame; a fragment ends at the first one after its least length
  *     sound    ············──────       a track that falls silent, or comes back, begins a further run
  *     runs     ├──1─────────┤├──2
  */
-import { EncodedAudioPacketSource, EncodedVideoPacketSource, Mp4OutputFormat, NullTarget, Output, type AudioCodec, type EncodedPacket, type VideoCodec } from 'mediabunny'
+import {
+  EncodedAudioPacketSource,
+  EncodedVideoPacketSource,
+  Mp4OutputFormat,
+  NullTarget,
+  Output,
+  type AudioCodec,
+  type EncodedPacket,
+  type VideoCodec,
+} from 'mediabunny'
 import type { ClockPoint } from '#core/record/clock'
 
 export type Bytes = Uint8Array<ArrayBuffer>
@@ -26,7 +36,12 @@ export interface BroadcastEvents {
 
 export interface Broadcaster {
   /** A feed's next packet, in the feed's own time; `config` with its first one, and whenever it changes. */
-  packet(feedId: string, packet: EncodedPacket, codec: VideoCodec | AudioCodec, config: VideoDecoderConfig | AudioDecoderConfig | undefined): void
+  packet(
+    feedId: string,
+    packet: EncodedPacket,
+    codec: VideoCodec | AudioCodec,
+    config: VideoDecoderConfig | AudioDecoderConfig | undefined,
+  ): void
   /** More is known of how a feed's own time stands to the take's clock. */
   clock(feedId: string, points: readonly ClockPoint[]): void
   /** Which picture is sent from its next key frame on. */
@@ -70,7 +85,13 @@ const join = (parts: readonly Uint8Array[]): Bytes => {
  * One run: a file of fragments of these tracks, of which the first leads.
  * @param after the end of the run before: nothing is told of this one until then
  */
-function beginRun(tracks: readonly Track[], from: number, after: Promise<unknown>, events: BroadcastEvents, onBroken: (error: unknown) => void) {
+function beginRun(
+  tracks: readonly Track[],
+  from: number,
+  after: Promise<unknown>,
+  events: BroadcastEvents,
+  onBroken: (error: unknown) => void,
+) {
   const head: Uint8Array[] = []
   let moof: Uint8Array | null = null
   let end = from
@@ -83,7 +104,9 @@ function beginRun(tracks: readonly Track[], from: number, after: Promise<unknown
     minimumFragmentDuration: SEGMENT,
     onFtyp: (data) => void head.push(data.slice()),
     onMoov: (data) => events.onRun(join([...head, data])),
-    onMoof: (data) => { moof = data.slice() },
+    onMoof: (data) => {
+      moof = data.slice()
+    },
     onMdat: (data) => {
       // Sound may begin some ms before the picture does; counted from key frame to key frame nothing adds up.
       while ((keys[0] ?? Infinity) < until + SEGMENT) keys.shift()
@@ -97,20 +120,30 @@ function beginRun(tracks: readonly Track[], from: number, after: Promise<unknown
     if (track.kind === 'sound') {
       const source = new EncodedAudioPacketSource(track.codec as AudioCodec)
       output.addAudioTrack(source)
-      return { track, late: track.late ?? 0, add: (packet: EncodedPacket) => source.add(packet, { decoderConfig: track.config as AudioDecoderConfig }) }
+      return {
+        track,
+        late: track.late ?? 0,
+        add: (packet: EncodedPacket) => source.add(packet, { decoderConfig: track.config as AudioDecoderConfig }),
+      }
     }
     const source = new EncodedVideoPacketSource(track.codec as VideoCodec)
     output.addVideoTrack(source)
-    return { track, late: track.late ?? 0, add: (packet: EncodedPacket) => source.add(packet, { decoderConfig: track.config as VideoDecoderConfig }) }
+    return {
+      track,
+      late: track.late ?? 0,
+      add: (packet: EncodedPacket) => source.add(packet, { decoderConfig: track.config as VideoDecoderConfig }),
+    }
   })
   let over = false
   let work = after
   /** One after the other; what goes wrong is told once, and nothing more is done. */
   const next = (act: () => Promise<unknown>): Promise<unknown> => {
-    work = work.then(() => (over ? undefined : act())).catch((error: unknown) => {
-      over = true
-      onBroken(error)
-    })
+    work = work
+      .then(() => (over ? undefined : act()))
+      .catch((error: unknown) => {
+        over = true
+        onBroken(error)
+      })
     return work
   }
   void next(() => output.start())
@@ -154,7 +187,11 @@ export function startBroadcast(feeds: readonly BroadcastFeed[], shown: string, e
   let ended: Promise<unknown> = Promise.resolve()
 
   /** What can be sent now, the leading track first. */
-  const alive = () => [picture, sound].filter((t) => t !== undefined && t.codec !== null && t.config !== undefined && t.late !== null && newest - t.at < STALLED) as Track[]
+  const alive = () =>
+    [picture, sound].filter(
+      (t) =>
+        t !== undefined && t.codec !== null && t.config !== undefined && t.late !== null && newest - t.at < STALLED,
+    ) as Track[]
   const wanted = () => [picture, sound].filter((t) => t !== undefined).length
   const close = (how: 'finish' | 'cancel') => {
     const closing = run
@@ -172,9 +209,12 @@ export function startBroadcast(feeds: readonly BroadcastFeed[], shown: string, e
       track.at = packet.timestamp + track.late
       newest = Math.max(newest, track.at)
       const now = alive()
-      const changed = run && (run.hasDrifted() || now.length !== run.tracks.length || now.some((t) => !run?.tracks.includes(t)))
-      // A further run begins where its leading track can: until then the one before goes on, as far as it has what it needs.
-      const canBegin = going && track === now[0] && packet.type === 'key' && (now.length === wanted() || track.at > STALLED)
+      const changed =
+        run && (run.hasDrifted() || now.length !== run.tracks.length || now.some((t) => !run?.tracks.includes(t)))
+      // A further run begins where its leading track can: until then the one before goes on, as far as it has what it
+      // needs.
+      const canBegin =
+        going && track === now[0] && packet.type === 'key' && (now.length === wanted() || track.at > STALLED)
       if (canBegin && (!run || changed)) {
         close('finish')
         const begun = beginRun(now, track.at, ended, events, (error) => {

@@ -1,4 +1,7 @@
-/** Runs a file through mediabunny's conversion into a scratch file, and gives it for reading; nothing is left when it fails. */
+/**
+ * Runs a file through mediabunny's conversion into a scratch file, and gives it for reading; nothing is left when it
+ * fails.
+ */
 import { Conversion, Output, type ConversionOptions, type Input, type OutputFormat } from 'mediabunny'
 import { openInput } from './read'
 import { openStore, readScratch } from './store'
@@ -15,7 +18,13 @@ export interface ConversionPlan {
  * @param plan looks at the input and says how it is converted; it may throw a sentence
  * @param refused what to throw when nothing of it can be converted
  */
-export async function convert(blob: Blob, name: string, plan: (input: Input) => Promise<ConversionPlan>, refused: () => Error, onProgress?: (share: number) => void): Promise<File> {
+export async function convert(
+  blob: Blob,
+  name: string,
+  plan: (input: Input) => Promise<ConversionPlan>,
+  refused: () => Error,
+  onProgress?: (share: number) => void,
+): Promise<File> {
   const input = openInput(blob)
   const store = openStore({ kind: 'scratch', name })
   try {

@@ -1,5 +1,8 @@
-// Synchronous file access exists in dedicated workers only, so the DOM library does not declare it (File System Standard, §2.6).
+// Synchronous file access exists in dedicated workers only, so the DOM library does not declare it (File System
+// Standard, §2.6).
 interface FileSystemSyncAccessHandle {
+  read(buffer: BufferSource, options: { at: number }): number
+  getSize(): number
   write(buffer: BufferSource, options?: { at?: number }): number
   truncate(size: number): void
   flush(): void

@@ -1,6 +1,9 @@
-/** What a media file is, read from the file itself and not from its name; and a true sentence when it cannot be used. */
+/**
+ * What a media file is, read from the file itself and not from its name; and a true sentence when it cannot be used.
+ */
 import { EncodedPacketSink, type Input, type InputAudioTrack, type InputTrack, type InputVideoTrack } from 'mediabunny'
 import { openInput } from './read'
+import { firstEntry } from './render/recovered'
 
 /** A file that cannot be used. The message is a sentence for a person. */
 export class UnusableFile extends Error {
@@ -58,7 +61,10 @@ async function probePicture(track: InputVideoTrack): Promise<PictureProbe> {
     if (times.length >= LOOK) break
   }
   times.sort((a, b) => a - b)
-  const steps = times.slice(1).map((t, i) => t - (times[i] ?? 0)).sort((a, b) => a - b)
+  const steps = times
+    .slice(1)
+    .map((t, i) => t - (times[i] ?? 0))
+    .sort((a, b) => a - b)
   const usual = steps[Math.floor(steps.length / 2)] ?? 0
   // A millisecond of rounding is no variation; one odd frame at an end is none either.
   const odd = steps.filter((s) => Math.abs(s - usual) > 0.0025).length
@@ -68,7 +74,8 @@ async function probePicture(track: InputVideoTrack): Promise<PictureProbe> {
     height: await track.getDisplayHeight(),
     frameRate: nominalFrameRate((await track.computePacketStats(120)).averagePacketRate),
     constant: odd <= Math.max(1, steps.length / 100),
-    keyFrameSpacing: keys.length > 1 ? Math.round(1000 * Math.max(...keys.slice(1).map((t, i) => t - (keys[i] ?? 0)))) / 1000 : null,
+    keyFrameSpacing:
+      keys.length > 1 ? Math.round(1000 * Math.max(...keys.slice(1).map((t, i) => t - (keys[i] ?? 0)))) / 1000 : null,
     rotation: await track.getRotation(),
     start: await track.getFirstTimestamp(),
   }
@@ -89,18 +96,25 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
   if (blob.size === 0) throw new UnusableFile(`“${name}” is empty.`)
   const input = openInput(blob)
   try {
-    if (!(await input.canRead())) throw new UnusableFile(`“${name}” is not a video or sound file that can be read here. MP4, MOV, WebM, MKV, MP3, WAV and Ogg can be.`)
+    if (!(await input.canRead()))
+      throw new UnusableFile(
+        `“${name}” is not a video or sound file that can be read here. MP4, MOV, WebM, MKV, MP3, WAV and Ogg can be.`,
+      )
     const [picture, sound] = [await input.getPrimaryVideoTrack(), await input.getPrimaryAudioTrack()]
     const tracks: InputTrack[] = [picture, sound].filter((t) => t !== null)
-    if (tracks.length === 0) throw new UnusableFile(`No picture and no sound were found in “${name}”. It may have been cut short before its index was written; copy it again from where it came from.`)
+    if (tracks.length === 0)
+      throw new UnusableFile(
+        `No picture and no sound were found in “${name}”. It may have been cut short before its index was written; copy it again from where it came from.`,
+      )
     for (const track of tracks)
       if (!(await track.canDecode()))
-        throw new UnusableFile(`The ${track.type === 'video' ? 'picture' : 'sound'} of “${name}” is coded as ${(await track.getCodec()) ?? 'something unknown'}, which this browser cannot decode.`)
+        throw new UnusableFile(
+          `The ${track.type === 'video' ? 'picture' : 'sound'} of “${name}” is coded as ${(await track.getCodec()) ?? 'something unknown'}, which this browser cannot decode.`,
+        )
     const stated = await input.getDurationFromMetadata()
     const duration = await input.computeDuration()
     if (!(duration > 0)) throw new UnusableFile(`“${name}” has no picture and no sound in it that last any time.`)
-    for (const track of tracks)
-      if (!(await readsToTheEnd(track, blob.size))) throw new UnusableFile(cutShort(name))
+    for (const track of tracks) if (!(await readsToTheEnd(track, blob.size))) throw new UnusableFile(cutShort(name))
     if (stated !== null && duration < stated - Math.max(2, stated * 0.02)) throw new UnusableFile(cutShort(name))
     return {
       container: (await input.getFormat()).name,
@@ -108,7 +122,12 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
       duration,
       statesDuration: stated !== null,
       picture: picture && (await probePicture(picture)),
-      sound: sound && { codec: (await sound.getCodec()) ?? '', sampleRate: await sound.getSampleRate(), channels: await sound.getNumberOfChannels(), start: await sound.getFirstTimestamp() },
+      sound: sound && {
+        codec: (await sound.getCodec()) ?? '',
+        sampleRate: await sound.getSampleRate(),
+        channels: await sound.getNumberOfChannels(),
+        start: await sound.getFirstTimestamp(),
+      },
       remarks: await remarksOn(input, picture, sound),
     }
   } catch (error) {
@@ -121,13 +140,34 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
   }
 }
 
-async function remarksOn(input: Input, picture: InputVideoTrack | null, sound: InputAudioTrack | null): Promise<string[]> {
+/** What of a picture no decoder can show, as a sentence. @throws {UnusableFile} when that is all of it */
+async function sayUnshown(track: InputVideoTrack): Promise<string[]> {
+  const entry = await firstEntry(track)
+  if (!entry)
+    throw new UnusableFile(
+      'No picture in this film can be decoded: it was cut out of a longer one and has no frame at which a decoder can begin. Export it anew from the program it came from.',
+    )
+  const missing = entry.at - Math.max(0, await track.getFirstTimestamp())
+  return missing > 0.05
+    ? [
+        `The first ${missing.toFixed(1)} s of the picture cannot be shown: the film was cut out of a longer one there. The first picture that can be shown stands still meanwhile; the sound is whole.`,
+      ]
+    : []
+}
+
+async function remarksOn(
+  input: Input,
+  picture: InputVideoTrack | null,
+  sound: InputAudioTrack | null,
+): Promise<string[]> {
   const tracks = await input.getTracks()
   const more = (type: string, used: InputTrack | null) => (used ? tracks.filter((t) => t.type === type).length - 1 : 0)
   const remarks: string[] = []
+  if (picture) remarks.push(...(await sayUnshown(picture)))
   if (more('video', picture) > 0) remarks.push(`It has ${more('video', picture) + 1} pictures; the first is used.`)
   if (more('audio', sound) > 0) remarks.push(`It has ${more('audio', sound) + 1} sound tracks; the first is used.`)
   return remarks
 }
 
-const cutShort = (name: string) => `“${name}” is cut short or damaged: it does not hold what its own index says. Copy it again from where it came from.`
+const cutShort = (name: string) =>
+  `“${name}” is cut short or damaged: it does not hold what its own index says. Copy it again from where it came from.`

@@ -14,11 +14,16 @@ function blobSource(blob: Blob): CustomSource {
   const last = Math.max(0, Math.ceil(blob.size / BLOCK) - 1)
   const load = (index: number): Promise<Uint8Array> | Uint8Array => {
     const known = blocks.get(index)
-    const block = known ?? blob.slice(index * BLOCK, (index + 1) * BLOCK).arrayBuffer().then((buffer) => {
-      const bytes = new Uint8Array(buffer)
-      if (blocks.has(index)) blocks.set(index, bytes)
-      return bytes
-    })
+    const block =
+      known ??
+      blob
+        .slice(index * BLOCK, (index + 1) * BLOCK)
+        .arrayBuffer()
+        .then((buffer) => {
+          const bytes = new Uint8Array(buffer)
+          if (blocks.has(index)) blocks.set(index, bytes)
+          return bytes
+        })
     blocks.delete(index)
     blocks.set(index, block)
     for (const oldest of blocks.keys()) {

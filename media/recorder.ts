@@ -2,7 +2,19 @@
  * Records live tracks. Each feed is its own file with its own encoder, written as fragments of about a second:
  * what has been handed to `onChunk` is playable by itself, whatever happens afterwards.
  */
-import { AppendOnlyStreamTarget, canEncodeVideo, MediaStreamAudioTrackSource, MediaStreamVideoTrackSource, Mp4OutputFormat, Output, Quality, AudioSample, type AudioCodec, type EncodedPacket, type VideoCodec } from 'mediabunny'
+import {
+  AppendOnlyStreamTarget,
+  canEncodeVideo,
+  MediaStreamAudioTrackSource,
+  MediaStreamVideoTrackSource,
+  Mp4OutputFormat,
+  Output,
+  Quality,
+  AudioSample,
+  type AudioCodec,
+  type EncodedPacket,
+  type VideoCodec,
+} from 'mediabunny'
 import { clockWatch, type ClockPoint } from '#core/record/clock'
 import { liveSound } from '#core/record/live-sound'
 
@@ -35,7 +47,12 @@ export interface RecorderEvents {
   /** More is known of how a feed's own time stands to the take's clock. */
   onClock(feedId: string, points: readonly ClockPoint[]): void
   /** A packet of a feed as it was encoded, in the feed's own time; `config` with its first one. */
-  onPacket?(feedId: string, packet: EncodedPacket, codec: VideoCodec | AudioCodec, config: VideoDecoderConfig | AudioDecoderConfig | undefined): void
+  onPacket?(
+    feedId: string,
+    packet: EncodedPacket,
+    codec: VideoCodec | AudioCodec,
+    config: VideoDecoderConfig | AudioDecoderConfig | undefined,
+  ): void
   /** A feed broke; the others go on. */
   onTrouble(feedId: string, error: unknown): void
 }
@@ -48,7 +65,10 @@ export interface Recorder {
   stop(): Promise<void>
 }
 
-/** Longest time that is only in memory, s: a fragment ends at the next key frame after this, and key frames come as often. */
+/**
+ * Longest time that is only in memory, s: a fragment ends at the next key frame after this, and key frames come as
+ * often.
+ */
 const FRAGMENT = 0.7
 const KEY_FRAMES = 0.75
 
@@ -58,11 +78,20 @@ async function pictureCodec(width: number, height: number): Promise<VideoCodec> 
 }
 
 /** A drawn area in pixels, its edges on even ones, as video is coded in pairs. */
-export function cropOf(area: { x: number; y: number; width: number; height: number }, width: number, height: number): { left: number; top: number; width: number; height: number } {
+export function cropOf(
+  area: { x: number; y: number; width: number; height: number },
+  width: number,
+  height: number,
+): { left: number; top: number; width: number; height: number } {
   const even = (share: number, whole: number) => 2 * Math.round((share * whole) / 2)
   const left = Math.min(even(area.x, width), width - 16)
   const top = Math.min(even(area.y, height), height - 16)
-  return { left, top, width: Math.min(width - left, Math.max(16, even(area.width, width))), height: Math.min(height - top, Math.max(16, even(area.height, height))) }
+  return {
+    left,
+    top,
+    width: Math.min(width - left, Math.max(16, even(area.width, width))),
+    height: Math.min(height - top, Math.max(16, even(area.height, height))),
+  }
 }
 
 /** Joins what the muxer writes in one go (a fragment comes as several pieces) into one chunk. */
@@ -108,7 +137,10 @@ function soundProcess(gain: () => number): (block: AudioSample) => AudioSample[]
       block.copyTo(samples, { planeIndex, format: 'f32-planar' })
       return samples
     })
-    return sound(block.timestamp, sampleRate, channels).map(({ at, planes }) => new AudioSample({ data: planes, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp: at }))
+    return sound(block.timestamp, sampleRate, channels).map(
+      ({ at, planes }) =>
+        new AudioSample({ data: planes, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp: at }),
+    )
   }
 }
 
@@ -119,12 +151,17 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
     feeds.map(async (feed) => {
       let begun = 0
       let ended = 0
-      feed.track.addEventListener('ended', () => { ended = performance.now() })
+      feed.track.addEventListener('ended', () => {
+        ended = performance.now()
+      })
       const count: FeedHealth = { feedId: feed.id, frames: 0, due: 0, bytes: 0 }
-      const health = (): FeedHealth => ({ ...count, due: begun ? Math.round((((ended || performance.now()) - begun) / 1000) * feed.frameRate) : 0 })
+      const health = (): FeedHealth => ({
+        ...count,
+        due: begun ? Math.round((((ended || performance.now()) - begun) / 1000) * feed.frameRate) : 0,
+      })
       const clock = clockWatch()
-      // Frames are written at even times: each with what the device gave last, which is half of the device's interval old on average,
-      // and was seen half a frame before that.
+      // Frames are written at even times: each with what the device gave last, which is half of the device's interval
+      // old on average, and was seen half a frame before that.
       const age = 0.5 / feed.frameRate + 0.5 / (feed.track.getSettings().frameRate || feed.frameRate)
       /** @param own end of what has come, s of the feed's own time */
       const arrived = (own: number) => {
@@ -147,11 +184,20 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
           count.bytes += bytes.byteLength
         },
       }
-      const output = new Output({ format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }), target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)) })
+      const output = new Output({
+        format: new Mp4OutputFormat({ fastStart: 'fragmented', minimumFragmentDuration: FRAGMENT }),
+        target: new AppendOnlyStreamTarget(chunkWriter(feed.id, counted)),
+      })
       let errors: Promise<void>
       if (feed.kind === 'sound') {
         const process = soundProcess(feed.gain)
-        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, { codec: 'opus', quality: new Quality({ bitrate: feed.bitrate }), transform: { process }, onEncodedSample, onEncodedPacket })
+        const source = new MediaStreamAudioTrackSource(feed.track as MediaStreamAudioTrack, {
+          codec: 'opus',
+          quality: new Quality({ bitrate: feed.bitrate }),
+          transform: { process },
+          onEncodedSample,
+          onEncodedPacket,
+        })
         output.addAudioTrack(source)
         errors = source.errorPromise
       } else {
@@ -161,7 +207,16 @@ export async function startRecorder(feeds: readonly RecorderFeed[], events: Reco
         const codec = await pictureCodec(width, height)
         const source = new MediaStreamVideoTrackSource(
           feed.track as MediaStreamVideoTrack,
-          { codec, quality: new Quality({ bitrate: feed.bitrate }), keyFrameInterval: KEY_FRAMES, latencyMode: 'realtime', sizeChangeBehavior: 'contain', onEncodedSample, onEncodedPacket: (packet, meta) => events.onPacket?.(feed.id, packet, codec, meta?.decoderConfig), ...(crop && { transform: { crop } }) },
+          {
+            codec,
+            quality: new Quality({ bitrate: feed.bitrate }),
+            keyFrameInterval: KEY_FRAMES,
+            latencyMode: 'realtime',
+            sizeChangeBehavior: 'contain',
+            onEncodedSample,
+            onEncodedPacket: (packet, meta) => events.onPacket?.(feed.id, packet, codec, meta?.decoderConfig),
+            ...(crop && { transform: { crop } }),
+          },
           { frameRate: feed.frameRate },
         )
         output.addVideoTrack(source, { frameRate: feed.frameRate })

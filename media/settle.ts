@@ -2,7 +2,14 @@
  * Makes a whole file of what the recorder left: the fragments are copied packet by packet, without encoding,
  * into a file with an index. The same serves a finished recording and one that a crash cut off.
  */
-import { EncodedAudioPacketSource, EncodedPacketSink, MkvOutputFormat, Mp4OutputFormat, Output, type InputAudioTrack } from 'mediabunny'
+import {
+  EncodedAudioPacketSource,
+  EncodedPacketSink,
+  MkvOutputFormat,
+  Mp4OutputFormat,
+  Output,
+  type InputAudioTrack,
+} from 'mediabunny'
 import { keepTime, type ClockPoint } from '#core/record/clock'
 import { convert } from './convert'
 import { UnusableFile } from './probe'
@@ -18,11 +25,22 @@ import { openStore, readScratch } from './store'
  */
 export async function settle(recorded: Blob, name: string, clock: readonly ClockPoint[]): Promise<File> {
   const kept = clock.length > 1 ? await settleInTime(recorded, name, clock) : null
-  return kept ?? convert(recorded, name, async (input) => {
-    if (!(await input.canRead())) throw new UnusableFile('Nothing playable was recorded before it was cut off.')
-    const video = await input.getPrimaryVideoTrack()
-    return { format: (await video?.getCodec()) === 'vp8' ? new MkvOutputFormat() : new Mp4OutputFormat({ fastStart: false }) }
-  }, () => new UnusableFile('What was recorded holds no picture and no sound that can be read.'))
+  return (
+    kept ??
+    convert(
+      recorded,
+      name,
+      async (input) => {
+        if (!(await input.canRead())) throw new UnusableFile('Nothing playable was recorded before it was cut off.')
+        const video = await input.getPrimaryVideoTrack()
+        return {
+          format:
+            (await video?.getCodec()) === 'vp8' ? new MkvOutputFormat() : new Mp4OutputFormat({ fastStart: false }),
+        }
+      },
+      () => new UnusableFile('What was recorded holds no picture and no sound that can be read.'),
+    )
+  )
 }
 
 /** The sound with packets left out or repeated so that it keeps to the clock; null when it does by itself. */
@@ -64,6 +82,7 @@ async function settleInTime(recorded: Blob, name: string, clock: readonly ClockP
 
 async function sizesOf(track: InputAudioTrack): Promise<{ at: number; length: number; size: number }[]> {
   const sizes: { at: number; length: number; size: number }[] = []
-  for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) sizes.push({ at: packet.timestamp, length: packet.duration, size: packet.byteLength })
+  for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
+    sizes.push({ at: packet.timestamp, length: packet.duration, size: packet.byteLength })
   return sizes
 }

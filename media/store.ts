@@ -16,6 +16,12 @@ export interface Store {
   open(path: string): Promise<StreamTarget>
   /** Writes a small file at once. */
   put(path: string, text: string): Promise<void>
+  /** Bytes of a file that was written. */
+  read(path: string, at: number, length: number): Promise<Uint8Array>
+  /** Writes over bytes of a file that was written. */
+  write(path: string, at: number, bytes: Uint8Array<ArrayBuffer>): Promise<void>
+  /** Moves everything from `from` on `by` bytes towards the beginning; the file is shorter by as much then. */
+  moveUp(path: string, from: number, by: number): Promise<void>
   /** Closes everything. */
   finish(): Promise<void>
   /** Closes and removes everything. */
@@ -25,7 +31,8 @@ export interface Store {
 /** How a worker is told where to write. */
 export type StoreAddress = { kind: 'scratch'; name: string } | { kind: 'http'; url: string }
 
-export const openStore = (address: StoreAddress): Store => (address.kind === 'scratch' ? scratchStore(address.name) : httpStore(address.url))
+export const openStore = (address: StoreAddress): Store =>
+  address.kind === 'scratch' ? scratchStore(address.name) : httpStore(address.url)
 
 const streamTo = (write: (chunk: StreamTargetChunk) => void | Promise<void>) =>
   new StreamTarget(new WritableStream<StreamTargetChunk>({ write }), { chunked: true, chunkSize: CHUNK })
@@ -38,9 +45,9 @@ const scratchName = (name: string, path: string) => `${name}~${path}`
 
 /** Only in a dedicated worker, where synchronous access handles exist. */
 function scratchStore(name: string): Store {
-  const open = new Set<FileSystemSyncAccessHandle>()
+  const open = new Map<string, FileSystemSyncAccessHandle>()
   const close = () => {
-    for (const access of open) {
+    for (const access of open.values()) {
       access.flush()
       access.close()
     }
@@ -50,13 +57,33 @@ function scratchStore(name: string): Store {
     const handle = await (await folder()).getFileHandle(scratchName(name, path), { create: true })
     const access = await handle.createSyncAccessHandle()
     access.truncate(0)
-    open.add(access)
+    open.set(path, access)
     return ({ data, position }: { data: BufferSource; position: number }) => {
       if (access.write(data, { at: position }) < data.byteLength) throw new Error(FULL)
     }
   }
+  const known = (path: string) => {
+    const access = open.get(path)
+    if (!access) throw new Error(`${path} is not being written.`)
+    return access
+  }
   return {
     open: async (path) => streamTo(await create(path)),
+    async read(path, at, length) {
+      const bytes = new Uint8Array(length)
+      return bytes.subarray(0, known(path).read(bytes, { at }))
+    },
+    async write(path, at, bytes) {
+      if (known(path).write(bytes, { at }) < bytes.byteLength) throw new Error(FULL)
+    },
+    async moveUp(path, from, by) {
+      const access = known(path)
+      const size = access.getSize()
+      const block = new Uint8Array(4 * CHUNK)
+      for (let at = from; at < size; at += block.length)
+        access.write(block.subarray(0, access.read(block, { at })), { at: at - by })
+      access.truncate(size - by)
+    },
     async put(path, text) {
       const write = await create(path)
       write({ data: new TextEncoder().encode(text), position: 0 })
@@ -72,8 +99,10 @@ function scratchStore(name: string): Store {
 }
 
 /**
- * `PUT url/path?at=POSITION` with the bytes; `POST url?finish` when all are there; `DELETE url` removes all of it. Each
- * piece waits for its turn in a scratch file: bodies made of bytes are slow, and blobs of bytes stay in memory for long.
+ * `PUT url/path?at=POSITION` with the bytes, `GET url/path?at=POSITION&length=N` for reading, `POST
+ * url/path?from=POSITION&by=N` moves what follows towards the beginning; `POST url?finish` when all are there; `DELETE
+ * url` removes all of it. Each piece waits for its turn in a scratch file: bodies made of bytes are slow, and blobs of
+ * bytes stay in memory for long.
  */
 function httpStore(url: string): Store {
   const name = `http-${crypto.randomUUID()}`
@@ -120,6 +149,19 @@ function httpStore(url: string): Store {
         if (over) await Promise.all(underway)
       })
     },
+    async read(path, at, length) {
+      await Promise.all(underway)
+      if (failed) throw failed
+      const answer = await fetch(`${url}/${encodeURIComponent(path)}?at=${at}&length=${length}`)
+      if (!answer.ok) throw new Error(await answer.text())
+      return new Uint8Array(await answer.arrayBuffer())
+    },
+    async write(path, at, bytes) {
+      await tell(`${url}/${encodeURIComponent(path)}?at=${at}`, { method: 'PUT', body: bytes })
+    },
+    async moveUp(path, from, by) {
+      await tell(`${url}/${encodeURIComponent(path)}?from=${from}&by=${by}`, { method: 'POST' })
+    },
     async finish() {
       await Promise.all(underway)
       if (failed) throw failed
@@ -158,9 +200,9 @@ export async function fillScratch(name: string, bytes: number): Promise<void> {
 }
 
 /**
- * How many bytes the browser would still let this application store, up to `most` (a whole number): asked of a file that is made longer without
- * anything being written, as what browsers state of their storage is rounded or made up. Within 2 %, never too much.
- * What other programs leave on the disk is not seen by this.
+ * How many bytes the browser would still let this application store, up to `most` (a whole number): asked of a file
+ * that is made longer without anything being written, as what browsers state of their storage is rounded or made up.
+ * Within 2 %, never too much. What other programs leave on the disk is not seen by this.
  */
 export async function measureFree(name: string, most: number): Promise<number> {
   const directory = await folder()

@@ -11,7 +11,24 @@ import { settle } from './settle'
 import { extractSpeech } from './speech'
 import { fillScratch, listScratch, measureFree, readScratch, removeScratch } from './store'
 
-const engine = { probe, settle, analyseFile, analyseSound, thumbnails, slides, hear, see, extractSpeech, poster, render, fillScratch, measureFree, listScratch, readScratch, removeScratch }
+const engine = {
+  probe,
+  settle,
+  analyseFile,
+  analyseSound,
+  thumbnails,
+  slides,
+  hear,
+  see,
+  extractSpeech,
+  poster,
+  render,
+  fillScratch,
+  measureFree,
+  listScratch,
+  readScratch,
+  removeScratch,
+}
 export type Engine = typeof engine
 
 expose(engine)

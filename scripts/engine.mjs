@@ -9,7 +9,16 @@ import { pipeline } from 'node:stream/promises'
 import { launchChromium } from './chromium.mjs'
 import { buildEngineWhenStale, root } from './setup.mjs'
 
-const types = { '.html': 'text/html', '.js': 'text/javascript', '.css': 'text/css', '.woff2': 'font/woff2', '.wasm': 'application/wasm', '.mp4': 'video/mp4', '.webm': 'video/webm', '.m4a': 'audio/mp4' }
+const types = {
+  '.html': 'text/html',
+  '.js': 'text/javascript',
+  '.css': 'text/css',
+  '.woff2': 'font/woff2',
+  '.wasm': 'application/wasm',
+  '.mp4': 'video/mp4',
+  '.webm': 'video/webm',
+  '.m4a': 'audio/mp4',
+}
 const pages = join(root, '.build', 'engine')
 
 /** Something the engine said about a file; the message is a sentence. */
@@ -18,8 +27,9 @@ export class EngineError extends Error {
 }
 
 /**
- * One output being written: `PUT path?at=N` writes, `POST ?finish` gives it its name, `DELETE` removes it. Until it
- * is finished everything stands in a folder beside the target, so that nothing half made has the right name.
+ * One output being written: `PUT path?at=N` writes, `GET path?at=N&length=M` reads, `POST path?from=N&by=M` moves what
+ * follows up, `POST ?finish` gives it its name, `DELETE` removes it. Until it is finished everything stands in a folder
+ * beside the target, so that nothing half made has the right name.
  */
 function outputTo(target, isFolder) {
   const folder = `${target}.part-${randomBytes(4).toString('hex')}`
@@ -36,10 +46,31 @@ function outputTo(target, isFolder) {
       // Pieces come side by side: the promise is kept, so that each file is opened once.
       if (!handles.has(path)) {
         names.push(basename(path))
-        handles.set(path, mkdir(folder, { recursive: true }).then(() => open(join(folder, basename(path)), 'w')))
+        handles.set(
+          path,
+          mkdir(folder, { recursive: true }).then(() => open(join(folder, basename(path)), 'w+')),
+        )
       }
       const handle = await handles.get(path)
-      for (let done = 0; done < bytes.length;) done += (await handle.write(bytes, done, bytes.length - done, at + done)).bytesWritten
+      for (let done = 0; done < bytes.length;)
+        done += (await handle.write(bytes, done, bytes.length - done, at + done)).bytesWritten
+    },
+    async read(path, at, length) {
+      const handle = await handles.get(path)
+      const { buffer, bytesRead } = await handle.read(Buffer.alloc(length), 0, length, at)
+      return buffer.subarray(0, bytesRead)
+    },
+    async moveUp(path, from, by) {
+      const handle = await handles.get(path)
+      const { size } = await handle.stat()
+      const block = Buffer.alloc(8 << 20)
+      for (let at = from; at < size;) {
+        const { bytesRead } = await handle.read(block, 0, block.length, at)
+        for (let done = 0; done < bytesRead;)
+          done += (await handle.write(block, done, bytesRead - done, at - by + done)).bytesWritten
+        at += bytesRead
+      }
+      await handle.truncate(size - by)
     },
     async finish() {
       await closeAll()
@@ -62,7 +93,9 @@ function outputTo(target, isFolder) {
 async function serve(outputs, served) {
   const server = createServer((request, response) => {
     answer(request, response).catch((error) => {
-      response.writeHead(error.code === 'ENOENT' && request.method === 'GET' ? 404 : 500, { 'content-type': 'text/plain' })
+      response.writeHead(error.code === 'ENOENT' && request.method === 'GET' ? 404 : 500, {
+        'content-type': 'text/plain',
+      })
       response.end(error.code === 'ENOSPC' ? 'The disk is full. Make room and try again.' : String(error.message))
     })
   })
@@ -75,6 +108,13 @@ async function serve(outputs, served) {
       const parts = []
       for await (const part of request) parts.push(part)
       if (request.method === 'PUT') await output.write(path, Number(url.searchParams.get('at')), Buffer.concat(parts))
+      else if (request.method === 'GET') {
+        response
+          .writeHead(200)
+          .end(await output.read(path, Number(url.searchParams.get('at')), Number(url.searchParams.get('length'))))
+        return
+      } else if (request.method === 'POST' && path)
+        await output.moveUp(path, Number(url.searchParams.get('from')), Number(url.searchParams.get('by')))
       else if (request.method === 'POST') await output.finish()
       else if (request.method === 'DELETE') await output.discard()
       response.writeHead(204).end()
@@ -83,7 +123,10 @@ async function serve(outputs, served) {
     if (first === 'file') {
       // Whole files, so that a made one can be played in the page.
       const path = served.get(token)
-      response.writeHead(200, { 'content-type': types[extname(path)] ?? 'application/octet-stream', 'content-length': (await stat(path)).size })
+      response.writeHead(200, {
+        'content-type': types[extname(path)] ?? 'application/octet-stream',
+        'content-length': (await stat(path)).size,
+      })
       await pipeline(createReadStream(path), response)
       return
     }
@@ -108,7 +151,11 @@ export async function openEngine(options = {}) {
   const progress = new Map()
   const server = await serve(outputs, served)
   // One page, and no second renderer kept in reserve.
-  const browser = await launchChromium({ devices: false, patient: true, args: ['--disable-features=SpareRendererForSitePerProcess'] })
+  const browser = await launchChromium({
+    devices: false,
+    patient: true,
+    args: ['--disable-features=SpareRendererForSitePerProcess'],
+  })
   const [page = await browser.newPage()] = await browser.pages()
   await page.exposeFunction('thawProgress', (job, share) => progress.get(job)?.(share))
   const origin = `http://127.0.0.1:${server.address().port}`
@@ -147,7 +194,10 @@ export async function openEngine(options = {}) {
       const job = randomBytes(8).toString('hex')
       return call('analyse', job, [job, 0, what], onProgress)
     },
-    /** @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions } @param target path of the file or folder */
+    /**
+     * @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions } @param
+     * target path of the file or folder
+     */
     async render(request, target, onProgress) {
       const files = [request.file]
       const number = (path) => (path ? files.push(path) - 1 : null)
@@ -160,7 +210,26 @@ export async function openEngine(options = {}) {
       const output = outputTo(target, request.format === 'hls')
       outputs.set(job, output)
       try {
-        return await call('render', job, [job, { own: 0, camera, sound, further, edit: request.edit ?? null, assets, format: request.format, captions: request.captions ?? null, url: `${origin}/out/${job}` }], onProgress)
+        return await call(
+          'render',
+          job,
+          [
+            job,
+            {
+              own: 0,
+              camera,
+              sound,
+              further,
+              edit: request.edit ?? null,
+              assets,
+              format: request.format,
+              part: request.part ?? null,
+              captions: request.captions ?? null,
+              url: `${origin}/out/${job}`,
+            },
+          ],
+          onProgress,
+        )
       } catch (error) {
         await output.discard()
         throw error

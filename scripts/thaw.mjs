@@ -93,13 +93,15 @@ function readJson(path, what) {
 
 /** Files that an edit puts in are found beside it. */
 function assetsOf(edit, path) {
-  const commands = Array.isArray(edit?.commands) ? edit.commands : []
-  const names = commands.flatMap((c) => (typeof c?.what?.file === 'string' ? [c.what.file] : []))
+  // Up to version 2 an edit was a list of commands.
+  const lists = [edit?.inserts, edit?.stretches, edit?.commands].filter(Array.isArray)
+  const names = lists.flat().flatMap((item) => (typeof item?.what?.file === 'string' ? [item.what.file] : []))
   return Object.fromEntries([...new Set(names)].map((name) => [name, resolve(dirname(path), name)]))
 }
 
 /** Whether a path is to be a folder into which each file's result goes under its own name. */
-const isFolder = (out, files, format) => files.length > 1 || out.endsWith('/') || (format !== 'hls' && statSync(out, { throwIfNoEntry: false })?.isDirectory())
+const isFolder = (out, files, format) =>
+  files.length > 1 || out.endsWith('/') || (format !== 'hls' && statSync(out, { throwIfNoEntry: false })?.isDirectory())
 
 /** Where a file's result goes. */
 function targetOf(file, out, files, format) {
@@ -110,9 +112,23 @@ function targetOf(file, out, files, format) {
 }
 
 const sayProbe = (file, found) => {
-  const picture = found.picture && `${found.picture.codec} ${found.picture.width}×${found.picture.height}, ${found.picture.frameRate} frames/s${found.picture.constant ? '' : ' (not constant)'}, a key frame every ${found.picture.keyFrameSpacing ?? '?'} s`
-  const sound = found.sound && `${found.sound.codec} ${found.sound.sampleRate} Hz, ${found.sound.channels} channel${found.sound.channels > 1 ? 's' : ''}`
-  console.log([`${file}`, `  ${found.container}, ${found.duration.toFixed(3)} s`, picture && `  picture: ${picture}`, sound && `  sound: ${sound}`, ...found.remarks.map((r) => `  ${r}`)].filter(Boolean).join('\n'))
+  const picture =
+    found.picture &&
+    `${found.picture.codec} ${found.picture.width}×${found.picture.height}, ${found.picture.frameRate} frames/s${found.picture.constant ? '' : ' (not constant)'}, a key frame every ${found.picture.keyFrameSpacing ?? '?'} s`
+  const sound =
+    found.sound &&
+    `${found.sound.codec} ${found.sound.sampleRate} Hz, ${found.sound.channels} channel${found.sound.channels > 1 ? 's' : ''}`
+  console.log(
+    [
+      `${file}`,
+      `  ${found.container}, ${found.duration.toFixed(3)} s`,
+      picture && `  picture: ${picture}`,
+      sound && `  sound: ${sound}`,
+      ...found.remarks.map((r) => `  ${r}`),
+    ]
+      .filter(Boolean)
+      .join('\n'),
+  )
 }
 
 const program = new Command('thaw')
@@ -120,35 +136,54 @@ const program = new Command('thaw')
   .showHelpAfterError('(thaw --help says more)')
   .exitOverride((error) => process.exit(error.exitCode === 0 ? OK : MISUSED))
 
-program.command('probe')
+program
+  .command('probe')
   .description('say what files are: container, tracks, codecs, sizes, rates, key frames, length')
   .argument('<file...>')
   .option('--json', 'print JSON')
   .option('--quiet', 'no progress')
-  .action((files, options) => forEach(files, options, async (engine, file) => {
-    const found = await engine.probe(resolve(file))
-    if (!options.json) sayProbe(file, found)
-    return found
-  }))
+  .action((files, options) =>
+    forEach(files, options, async (engine, file) => {
+      const found = await engine.probe(resolve(file))
+      if (!options.json) sayProbe(file, found)
+      return found
+    }),
+  )
 
-program.command('analyse')
+program
+  .command('analyse')
   .description('measure loudness, silences, clipping and noise, propose cuts, and find slides')
   .argument('<file...>')
   .option('--out <path>', 'write the JSON there; a folder when there are several files')
   .option('--no-slides', 'leave the picture alone, which is much quicker')
-  .option('--threshold <dBFS>', 'what is below counts as silence; without it, what the room’s noise says', decibels, 'auto')
+  .option(
+    '--threshold <dBFS>',
+    'what is below counts as silence; without it, what the room’s noise says',
+    decibels,
+    'auto',
+  )
   .option('--shortest <s>', 'shortest silence', seconds, 0.5)
   .option('--json', 'print JSON')
   .option('--quiet', 'no progress')
-  .action((files, options) => forEach(files, options, async (engine, file, progress) => {
-    const found = await engine.analyse(resolve(file), { slides: options.slides, silence: { threshold: options.threshold, shortest: options.shortest } }, progress)
-    if (options.out) writeFileSync(targetOf(file, options.out, files, 'json'), `${JSON.stringify(found, null, 2)}\n`)
-    if (!options.json && found.sound) console.log(`${file}: ${found.sound.integratedLufs ?? '−∞'} LUFS, true peak ${found.sound.truePeakDbtp ?? '−∞'} dBTP, noise floor ${found.sound.noiseFloorDbfs ?? '−∞'} dBFS, ${found.sound.silences.length} silences, ${found.sound.proposedCuts.length} cuts proposed`)
-    if (!options.json && found.slides) console.log(`${file}: ${found.slides.length} slides`)
-    return found
-  }))
+  .action((files, options) =>
+    forEach(files, options, async (engine, file, progress) => {
+      const found = await engine.analyse(
+        resolve(file),
+        { slides: options.slides, silence: { threshold: options.threshold, shortest: options.shortest } },
+        progress,
+      )
+      if (options.out) writeFileSync(targetOf(file, options.out, files, 'json'), `${JSON.stringify(found, null, 2)}\n`)
+      if (!options.json && found.sound)
+        console.log(
+          `${file}: ${found.sound.integratedLufs ?? '−∞'} LUFS, true peak ${found.sound.truePeakDbtp ?? '−∞'} dBTP, noise floor ${found.sound.noiseFloorDbfs ?? '−∞'} dBFS, ${found.sound.silences.length} silences, ${found.sound.proposedCuts.length} cuts proposed`,
+        )
+      if (!options.json && found.slides) console.log(`${file}: ${found.slides.length} slides`)
+      return found
+    }),
+  )
 
-program.command('render')
+program
+  .command('render')
   .description('render files by an edit document; what is only cut is copied')
   .argument('<file...>', 'lectures, each rendered on its own with the same edit')
   .requiredOption('--out <path>', 'the file to make; a folder when there are several files, or for hls')
@@ -162,7 +197,7 @@ program.command('render')
   .option('--json', 'print JSON')
   .option('--quiet', 'no progress')
   .action((files, options) => {
-    const format = options.format ?? ({ '.mp4': 'mp4', '.webm': 'webm', '.m4a': 'm4a' }[extname(options.out)] ?? 'mp4')
+    const format = options.format ?? { '.mp4': 'mp4', '.webm': 'webm', '.m4a': 'm4a' }[extname(options.out)] ?? 'mp4'
     const edit = options.edit ? readJson(options.edit, 'edit document') : null
     let vtt = null
     try {
@@ -172,12 +207,26 @@ program.command('render')
     }
     return forEach(files, options, async (engine, file, progress) => {
       const target = targetOf(file, options.out, files, format)
-      if (resolve(target) === resolve(file)) throw new Error('The result would stand where the recording is, which is never changed. Give another --out.')
-      const made = await engine.render({
-        file: resolve(file), camera: options.camera && resolve(options.camera), sound: options.sound && resolve(options.sound), further: (options.then ?? []).map((path) => resolve(path)),
-        edit, assets: options.edit ? assetsOf(edit, options.edit) : {}, format, captions: vtt === null ? null : { language: options.language, label: 'Captions', vtt },
-      }, resolve(target), progress)
-      if (!options.json) console.log(`${target}: ${made.duration.toFixed(2)} s, ${made.encoded.toFixed(1)} s of picture encoded anew${made.note ? `. ${made.note}` : ''}`)
+      if (resolve(target) === resolve(file))
+        throw new Error('The result would stand where the recording is, which is never changed. Give another --out.')
+      const made = await engine.render(
+        {
+          file: resolve(file),
+          camera: options.camera && resolve(options.camera),
+          sound: options.sound && resolve(options.sound),
+          further: (options.then ?? []).map((path) => resolve(path)),
+          edit,
+          assets: options.edit ? assetsOf(edit, options.edit) : {},
+          format,
+          captions: vtt === null ? null : { language: options.language, label: 'Captions', vtt },
+        },
+        resolve(target),
+        progress,
+      )
+      if (!options.json)
+        console.log(
+          `${target}: ${made.duration.toFixed(2)} s, ${made.encoded.toFixed(1)} s of picture encoded anew${made.note ? `. ${made.note}` : ''}`,
+        )
       return { out: target, ...made }
     })
   })

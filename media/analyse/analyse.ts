@@ -23,16 +23,30 @@ export async function analyseFile(file: File, options: AnalyseOptions, onProgres
   const shown = both ? await slides(file, (s) => onProgress(share + (1 - share) * s)) : null
   const overview = sound?.peaks.at(-1)
   return {
-    format: 'thaw-analysis', version: 1, file: file.name, probe: found,
+    format: 'thaw-analysis',
+    version: 1,
+    file: file.name,
+    probe: found,
     sound: sound && {
-      integratedLufs: finite(sound.loudness.integrated), rangeLu: finite(sound.loudness.range), truePeakDbtp: finite(sound.loudness.truePeak), maxShortTermLufs: finite(sound.loudness.maxShortTerm),
-      shortTermLufs: Array.from(sound.loudness.shortTerm, finite), noiseFloorDbfs: finite(sound.noiseFloor),
+      integratedLufs: finite(sound.loudness.integrated),
+      rangeLu: finite(sound.loudness.range),
+      truePeakDbtp: finite(sound.loudness.truePeak),
+      maxShortTermLufs: finite(sound.loudness.maxShortTerm),
+      shortTermLufs: Array.from(sound.loudness.shortTerm, finite),
+      noiseFloorDbfs: finite(sound.noiseFloor),
       zones: Object.fromEntries(Object.entries(sound.zones).map(([zone, part]) => [zone, ms(part)])),
-      silenceBelowDbfs: finite(sound.threshold), silences: sound.silences.map((r) => ({ from: ms(r.from), to: ms(r.to) })),
+      silenceBelowDbfs: finite(sound.threshold),
+      silences: sound.silences.map((r) => ({ from: ms(r.from), to: ms(r.to) })),
       clipping: sound.clipping.map((r) => ({ from: ms(r.from), to: ms(r.to) })),
       proposedCuts: sound.proposals.map((p) => ({ from: ms(p.from), to: ms(p.to), reason: p.reason, says: p.says })),
       peaksPerSecond: overview?.binsPerSecond ?? 0,
-      peaksDbfs: overview ? Array.from({ length: overview.data.length / 2 }, (_, i) => finite(decibels(Math.max(Math.abs(overview.data[2 * i] ?? 0), Math.abs(overview.data[2 * i + 1] ?? 0)) / 127))) : [],
+      peaksDbfs: overview
+        ? Array.from({ length: overview.data.length / 2 }, (_, i) =>
+            finite(
+              decibels(Math.max(Math.abs(overview.data[2 * i] ?? 0), Math.abs(overview.data[2 * i + 1] ?? 0)) / 127),
+            ),
+          )
+        : [],
     },
     slides: shown?.map((s) => ({ at: ms(s.at) })) ?? null,
   }

@@ -5,6 +5,7 @@
  *     worker 0  ├─ stretch 0 ─┤              ├─ stretch 2 ─┤
  *     worker 1                ├─ stretch 1 ─┤              ├─ stretch 3 …
  */
+import { errorMessage } from '#core/text/error-message'
 import { AudioSampleSink, type AudioSample } from 'mediabunny'
 import { openInput } from '../read'
 
@@ -17,8 +18,14 @@ export interface PcmRequest {
   count: number
 }
 
-/** What the worker says: planes of samples that follow one another from `at` s on, the end of a stretch, or what went wrong. */
-export type PcmMessage = { kind: 'pcm'; at: number; planes: Float32Array<ArrayBuffer>[] } | { kind: 'end' } | { kind: 'error'; message: string }
+/**
+ * What the worker says: planes of samples that follow one another from `at` s on, the end of a stretch, or what went
+ * wrong.
+ */
+export type PcmMessage =
+  | { kind: 'pcm'; at: number; planes: Float32Array<ArrayBuffer>[] }
+  | { kind: 'end' }
+  | { kind: 'error'; message: string }
 
 /** Samples gathered before they are sent, and messages that may be on their way. */
 const BATCH = 48_000
@@ -70,7 +77,11 @@ async function decodeStretch(sink: AudioSampleSink, channels: number, from: numb
       const expected: number = batch ? batch.at + batch.filled / sample.sampleRate : sample.timestamp
       if (Math.abs(sample.timestamp - expected) > GAP) await flush()
       for (let done = 0; done < sample.numberOfFrames;) {
-        batch ??= { at: sample.timestamp + done / sample.sampleRate, planes: Array.from({ length: channels }, () => new Float32Array(BATCH)), filled: 0 }
+        batch ??= {
+          at: sample.timestamp + done / sample.sampleRate,
+          planes: Array.from({ length: channels }, () => new Float32Array(BATCH)),
+          filled: 0,
+        }
         done += copyInto(sample, done, batch)
         if (batch.filled === BATCH) await flush()
       }
@@ -81,10 +92,20 @@ async function decodeStretch(sink: AudioSampleSink, channels: number, from: numb
 }
 
 /** Copies what fits and gives the number of frames. A channel that a block lacks stays silent. */
-function copyInto(sample: AudioSample, done: number, batch: { planes: Float32Array<ArrayBuffer>[]; filled: number }): number {
+function copyInto(
+  sample: AudioSample,
+  done: number,
+  batch: { planes: Float32Array<ArrayBuffer>[]; filled: number },
+): number {
   const frameCount = Math.min(sample.numberOfFrames - done, BATCH - batch.filled)
   for (const [planeIndex, plane] of batch.planes.entries())
-    if (planeIndex < sample.numberOfChannels) sample.copyTo(plane.subarray(batch.filled, batch.filled + frameCount), { planeIndex, format: 'f32-planar', frameOffset: done, frameCount })
+    if (planeIndex < sample.numberOfChannels)
+      sample.copyTo(plane.subarray(batch.filled, batch.filled + frameCount), {
+        planeIndex,
+        format: 'f32-planar',
+        frameOffset: done,
+        frameCount,
+      })
   batch.filled += frameCount
   return frameCount
 }
@@ -94,5 +115,5 @@ self.onmessage = ({ data }: MessageEvent<PcmRequest | 'taken'>) => {
   if (data === 'taken') {
     credit++
     wake()
-  } else void decode(data).catch((error: unknown) => send({ kind: 'error', message: error instanceof Error ? error.message : String(error) }))
+  } else void decode(data).catch((error: unknown) => send({ kind: 'error', message: errorMessage(error) }))
 }

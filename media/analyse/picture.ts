@@ -25,10 +25,15 @@ async function jpeg(canvas: HTMLCanvasElement | OffscreenCanvas): Promise<Blob> 
 }
 
 /**
- * Thumbnails at some instants (s of the file's time, in order). A key frame that comes at most `near` s before is taken instead, as it
- * needs no other frame to be decoded.
+ * Thumbnails at some instants (s of the file's time, in order). A key frame that comes at most `near` s before is taken
+ * instead, as it needs no other frame to be decoded.
  */
-export async function thumbnails(blob: Blob, instants: readonly number[], near: number, onOne: (one: Thumbnail) => void): Promise<void> {
+export async function thumbnails(
+  blob: Blob,
+  instants: readonly number[],
+  near: number,
+  onOne: (one: Thumbnail) => void,
+): Promise<void> {
   const input = openInput(blob)
   try {
     const track = await pictureTrack(input)
@@ -83,7 +88,8 @@ export async function slides(blob: Blob, onProgress: (share: number) => void): P
       if (!sample) continue
       if (buffer.length === 0) buffer = new Uint8Array(sample.allocationSize())
       const found = await lumaOf(sample, buffer)
-      if (found) detector.push(time, screenGrid(found.luma, found.stride, sample.visibleRect.width, sample.visibleRect.height))
+      if (found)
+        detector.push(time, screenGrid(found.luma, found.stride, sample.visibleRect.width, sample.visibleRect.height))
       else detector.push(time, drawnGrid(sample))
       sample.close()
       if (performance.now() - told > 400) {

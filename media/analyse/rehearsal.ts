@@ -12,12 +12,18 @@ export async function hear(blob: Blob, label: string): Promise<HeardSound> {
   const { peaks, noiseFloor, clipping } = await analyseSound(blob, () => undefined)
   const finest = peaks[0]?.data ?? new Int8Array(0)
   const tops = new Float32Array(finest.length / 2)
-  for (let i = 0; i < tops.length; i++) tops[i] = Math.max(Math.abs(finest[2 * i] as number), Math.abs(finest[2 * i + 1] as number)) / 127
+  for (let i = 0; i < tops.length; i++)
+    tops[i] = Math.max(Math.abs(finest[2 * i] as number), Math.abs(finest[2 * i + 1] as number)) / 127
   return { label, tops, noiseFloor, clipped: clipping.reduce((sum, c) => sum + c.to - c.from, 0) }
 }
 
 /** @param frameRate frames per second that were asked for */
-export async function see(blob: Blob, label: string, kind: 'screen' | 'camera', frameRate: number): Promise<SeenPicture> {
+export async function see(
+  blob: Blob,
+  label: string,
+  kind: 'screen' | 'camera',
+  frameRate: number,
+): Promise<SeenPicture> {
   const input = openInput(blob)
   try {
     const track = await input.getPrimaryVideoTrack()
@@ -26,7 +32,8 @@ export async function see(blob: Blob, label: string, kind: 'screen' | 'camera', 
     const first = await track.getFirstTimestamp()
     const duration = await track.computeDuration()
     let frames = 0
-    for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true })) if (packet.duration >= 0) frames++
+    for await (const packet of new EncodedPacketSink(track).packets(undefined, undefined, { metadataOnly: true }))
+      if (packet.duration >= 0) frames++
     if (frames === 0) return none
     let before: Uint8Array | null = null
     let movement = 0
@@ -41,7 +48,11 @@ export async function see(blob: Blob, label: string, kind: 'screen' | 'camera', 
       let difference = 0
       for (let i = 0; i < grey.length; i++) {
         // Rec. 709 luma.
-        const value = Math.round(0.2126 * (data[4 * i] as number) + 0.7152 * (data[4 * i + 1] as number) + 0.0722 * (data[4 * i + 2] as number))
+        const value = Math.round(
+          0.2126 * (data[4 * i] as number) +
+            0.7152 * (data[4 * i + 1] as number) +
+            0.0722 * (data[4 * i + 2] as number),
+        )
         grey[i] = value
         sum += value
         if (before) difference += Math.abs(value - (before[i] ?? 0))

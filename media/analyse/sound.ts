@@ -29,7 +29,8 @@ function startDecoder(request: PcmRequest): Decoder {
     wake()
   }
   worker.onmessage = ({ data }: MessageEvent<PcmMessage>) => hear(data)
-  worker.onerror = (event) => hear({ kind: 'error', message: event.message || 'The decoder’s worker could not be started.' })
+  worker.onerror = (event) =>
+    hear({ kind: 'error', message: event.message || 'The decoder’s worker could not be started.' })
   worker.postMessage(request)
   return {
     async next() {
@@ -45,8 +46,15 @@ function startDecoder(request: PcmRequest): Decoder {
 }
 
 /** Planar samples of a file in order. The decoders end with the generator. */
-async function* decoded(blob: Blob, stretches: number, sampleRate: number, channels: number): AsyncGenerator<Float32Array[]> {
-  const decoders = Array.from({ length: Math.min(DECODERS, stretches) }, (_, turn) => startDecoder({ blob, length: STRETCH, first: turn, step: DECODERS, count: stretches }))
+async function* decoded(
+  blob: Blob,
+  stretches: number,
+  sampleRate: number,
+  channels: number,
+): AsyncGenerator<Float32Array[]> {
+  const decoders = Array.from({ length: Math.min(DECODERS, stretches) }, (_, turn) =>
+    startDecoder({ blob, length: STRETCH, first: turn, step: DECODERS, count: stretches }),
+  )
   let at = 0
   try {
     for (let stretch = 0; stretch < stretches; stretch++) {
@@ -73,7 +81,11 @@ async function* decoded(blob: Blob, stretches: number, sampleRate: number, chann
  * Analyses a file's sound.
  * @throws {Error} when it has none, or it cannot be decoded
  */
-export async function analyseSound(blob: Blob, onProgress: SoundProgress, silence: SilenceSettings = usualSilence): Promise<SoundAnalysis> {
+export async function analyseSound(
+  blob: Blob,
+  onProgress: SoundProgress,
+  silence: SilenceSettings = usualSilence,
+): Promise<SoundAnalysis> {
   const input = openInput(blob)
   try {
     const track = await input.getPrimaryAudioTrack()

@@ -3,11 +3,14 @@
  * `window.thaw`. Files are those chosen in the one input, by number.
  */
 import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
-import { newEdit, readEdit } from '#core/edit/edit'
+import { newEdit } from '#core/edit/edit'
+import { readEdit } from '#core/edit/upgrade'
 import { placeAfter } from '#core/record/recording'
 import { InvalidDocument } from '#core/schema/validate'
 import { recorded } from '#core/time/units'
+import { errorMessage } from '#core/text/error-message'
 import type { AnalyseOptions } from '../analyse/analyse'
+import type { Part } from '#core/render/script'
 import type { RenderFormat, RenderJob } from '../render/render'
 import type { Engine } from '../worker'
 
@@ -22,6 +25,8 @@ export interface RenderRequest {
   edit: unknown
   assets: { name: string; file: number }[]
   format: RenderFormat
+  /** One of its pictures alone. */
+  part: Part | null
   captions: { language: string; label: string; vtt: string } | null
   /** Where the server takes the output. */
   url: string
@@ -49,11 +54,13 @@ function fileOf(index: number): File {
 async function inWorker<T>(run: (engine: Remote<Engine>) => Promise<T>): Promise<{ value: T } | { error: string }> {
   const worker = new Worker(new URL('../worker.ts', import.meta.url), { type: 'module' })
   const engine = wrap<Engine>(worker)
-  const crashed = new Promise<never>((_, reject) => worker.addEventListener('error', (e) => reject(new Error(e.message || 'The media worker could not be started.'))))
+  const crashed = new Promise<never>((_, reject) =>
+    worker.addEventListener('error', (e) => reject(new Error(e.message || 'The media worker could not be started.'))),
+  )
   try {
     return { value: await Promise.race([run(engine), crashed]) }
   } catch (error) {
-    return { error: error instanceof Error ? error.message : String(error) }
+    return { error: errorMessage(error) }
   } finally {
     engine[releaseProxy]()
     worker.terminate()
@@ -70,7 +77,14 @@ function editFor(document: unknown, duration: number, frameRate: number) {
 
 window.thaw = {
   probe: (file) => inWorker((engine) => engine.probe(fileOf(file), fileOf(file).name)),
-  analyse: (job, file, options) => inWorker((engine) => engine.analyseFile(fileOf(file), options, proxy((share: number) => window.thawProgress(job, share)))),
+  analyse: (job, file, options) =>
+    inWorker((engine) =>
+      engine.analyseFile(
+        fileOf(file),
+        options,
+        proxy((share: number) => window.thawProgress(job, share)),
+      ),
+    ),
   render: (job, request) =>
     inWorker(async (engine) => {
       const own = fileOf(request.own)
@@ -92,6 +106,10 @@ window.thaw = {
       }
       const edit = editFor(request.edit, duration, frameRate)
       const assets = request.assets.map(({ name, file }) => ({ name, blob: fileOf(file) }))
-      return engine.render({ edit, feeds, assets, format: request.format, captions: request.captions }, { kind: 'http', url: request.url }, proxy((share: number) => window.thawProgress(job, share)))
+      return engine.render(
+        { edit, feeds, assets, format: request.format, part: request.part, captions: request.captions },
+        { kind: 'http', url: request.url },
+        proxy((share: number) => window.thawProgress(job, share)),
+      )
     }),
 }

@@ -1,6 +1,19 @@
 /** Composes frames of several layers in I420 planes and hands them out as samples for an encoder. */
 import { VideoSample } from 'mediabunny'
-import { blend, blit, blur, dim, fill, fromRgba, newPlanes, planesLength, toYuv, type ColourMatrix, type Overlay, type Planes } from '#core/picture/planes'
+import {
+  blend,
+  blit,
+  blur,
+  dim,
+  fill,
+  fromRgba,
+  newPlanes,
+  planesLength,
+  toYuv,
+  type ColourMatrix,
+  type Overlay,
+  type Planes,
+} from '#core/picture/planes'
 import type { Box, Size } from '#core/picture/layout'
 import type { Layer, Span } from '#core/render/script'
 import type { OpenPicture } from './feed'
@@ -8,6 +21,8 @@ import { drawStill, drawStrokes, strokesState } from './stills'
 
 export interface ComposeSources {
   frame: Size
+  /** How the colours of what is composed are said; as those of its first picture when null. */
+  colour: VideoColorSpaceInit | null
   feed(index: number): OpenPicture
   asset(name: string): OpenPicture
   blob(name: string): Blob
@@ -22,8 +37,14 @@ interface Moving {
 
 /** Frames a second of spans in which nothing moves. */
 const STILL_RATE = 10
+/** And of those in which there is nothing. */
+const BLANK_RATE = 1
 /** White edge round an inset, px. */
 const EDGE = 2
+
+/** Frames a second at which pictures are composed: as the quickest of them, 30 at most; null when nothing moves. */
+export const movingRate = (pictures: readonly Pick<OpenPicture, 'rate'>[]): number | null =>
+  pictures.length > 0 ? Math.min(30, Math.max(...pictures.map((p) => p.rate))) : null
 
 export interface Composer {
   /** The span's frames in order. The caller closes each. */
@@ -35,9 +56,13 @@ export function openComposer(sources: ComposeSources): Composer {
   const buffer = new Uint8Array(planesLength(frame.width, frame.height))
   const out = newPlanes(frame.width, frame.height, buffer)
   const whole: Box = { x: 0, y: 0, ...frame }
-  let colour: VideoColorSpaceInit | null = null
-  const matrix = (): ColourMatrix => ({ matrix: colour?.matrix === 'smpte170m' || colour?.matrix === 'bt470bg' ? 'bt601' : 'bt709', full: colour?.fullRange ?? false })
-  const pictureOf = (layer: Layer): OpenPicture | null => (layer.kind === 'feed' ? sources.feed(layer.feed) : layer.kind === 'video' ? sources.asset(layer.file) : null)
+  let { colour } = sources
+  const matrix = (): ColourMatrix => ({
+    matrix: colour?.matrix === 'smpte170m' || colour?.matrix === 'bt470bg' ? 'bt601' : 'bt709',
+    full: colour?.fullRange ?? false,
+  })
+  const pictureOf = (layer: Layer): OpenPicture | null =>
+    layer.kind === 'feed' ? sources.feed(layer.feed) : layer.kind === 'video' ? sources.asset(layer.file) : null
 
   return {
     async *frames(span) {
@@ -45,17 +70,22 @@ export function openComposer(sources: ComposeSources): Composer {
       const overlays = new Map<Layer, Overlay>()
       const strokes = new Map<Layer, { state: number; drawn: ReturnType<typeof drawStrokes> }>()
       const pictures = span.layers.map(pictureOf).filter((p) => p !== null)
-      const changes = pictures.length > 0 || span.light[0] !== span.light[1] || span.layers.some((l) => l.kind === 'strokes')
-      const rate = pictures.length > 0 ? Math.min(30, Math.max(...pictures.map((p) => p.frameRate))) : changes ? 30 : STILL_RATE
+      const changes =
+        pictures.length > 0 || span.light[0] !== span.light[1] || span.layers.some((l) => l.kind === 'strokes')
+      const rate = movingRate(pictures) ?? (changes ? 30 : span.layers.length > 0 ? STILL_RATE : BLANK_RATE)
       const count = Math.max(1, Math.round(span.length * rate))
       for (const layer of span.layers) {
         const picture = pictureOf(layer)
-        if (picture && (layer.kind === 'feed' || layer.kind === 'video')) moving.set(layer, { next: framesOf(picture, layer.from, rate, count), planes: null, shownAt: NaN })
+        if (picture && (layer.kind === 'feed' || layer.kind === 'video'))
+          moving.set(layer, { next: framesOf(picture, layer.from, rate, count), planes: null, shownAt: NaN })
       }
       try {
         for (let i = 0; i < count; i++) {
           for (const [layer, source] of moving) {
             const { value: sample } = await source.next.next()
+            // What cannot be decoded is no picture that may be left out.
+            if (!sample && !source.planes)
+              throw new Error(`No picture could be decoded for ${span.at.toFixed(2)} s of the result.`)
             if (!sample) continue
             colour ??= sample.colorSpace.toJSON()
             const base = layer === span.layers[0] && isWhole(sample, layer, frame)
@@ -72,7 +102,12 @@ export function openComposer(sources: ComposeSources): Composer {
             if (source?.planes === out) continue
             if (source?.planes && (layer.kind === 'feed' || layer.kind === 'video')) {
               const { box } = layer
-              if (layer.kind === 'feed' && layer.edged) fill(out, { x: box.x - EDGE, y: box.y - EDGE, width: box.width + 2 * EDGE, height: box.height + 2 * EDGE }, toYuv('#ffffff', how))
+              if (layer.kind === 'feed' && layer.edged)
+                fill(
+                  out,
+                  { x: box.x - EDGE, y: box.y - EDGE, width: box.width + 2 * EDGE, height: box.height + 2 * EDGE },
+                  toYuv('#ffffff', how),
+                )
               blit(out, source.planes, box)
             } else if (layer.kind === 'mask') {
               if (layer.how === 'solid') fill(out, layer.box, toYuv('#000000', how))
@@ -85,14 +120,24 @@ export function openComposer(sources: ComposeSources): Composer {
               const at = layer.from + i / rate
               const state = strokesState(layer.strokes, at)
               let known = strokes.get(layer)
-              if (known?.state !== state) strokes.set(layer, (known = { state, drawn: drawStrokes(layer.strokes, at, frame, how) }))
+              if (known?.state !== state)
+                strokes.set(layer, (known = { state, drawn: drawStrokes(layer.strokes, at, layer.box, how) }))
               if (known.drawn) blend(out, known.drawn.overlay, known.drawn.x, known.drawn.y)
             }
           }
           const light = span.light[0] + (span.light[1] - span.light[0]) * ((i + 0.5) / count)
           if (light < 1) dim(out, light, how)
-          const video = new VideoFrame(buffer, { format: 'I420', codedWidth: frame.width, codedHeight: frame.height, timestamp: 0, ...(colour && { colorSpace: colour }) })
-          yield new VideoSample(video, { timestamp: span.at + i / rate, duration: Math.min(1 / rate, span.length - i / rate) })
+          const video = new VideoFrame(buffer, {
+            format: 'I420',
+            codedWidth: frame.width,
+            codedHeight: frame.height,
+            timestamp: 0,
+            ...(colour && { colorSpace: colour }),
+          })
+          yield new VideoSample(video, {
+            timestamp: span.at + i / rate,
+            duration: Math.min(1 / rate, span.length - i / rate),
+          })
         }
       } finally {
         for (const { next } of moving.values()) await next.return(undefined)
@@ -101,7 +146,9 @@ export function openComposer(sources: ComposeSources): Composer {
   }
 }
 
-/** The frames seen at the middle of each output frame; before the file's first one, that; after its last one, the last. */
+/**
+ * The frames seen at the middle of each output frame; before the file's first one, that; after its last one, the last.
+ */
 function framesOf(picture: OpenPicture, from: number, rate: number, count: number): AsyncGenerator<VideoSample | null> {
   function* times(): Generator<number> {
     for (let i = 0; i < count; i++) yield Math.max(picture.first, from + (i + 0.5) / rate)
@@ -109,10 +156,20 @@ function framesOf(picture: OpenPicture, from: number, rate: number, count: numbe
   return picture.frames.samplesAtTimestamps(times())
 }
 
-const isPlain = (sample: VideoSample) => sample.rotation === 0 && !sample.flip && sample.squarePixelWidth === sample.visibleRect.width && sample.squarePixelHeight === sample.visibleRect.height
+const isPlain = (sample: VideoSample) =>
+  sample.rotation === 0 &&
+  !sample.flip &&
+  sample.squarePixelWidth === sample.visibleRect.width &&
+  sample.squarePixelHeight === sample.visibleRect.height
 
 const isWhole = (sample: VideoSample, layer: Layer, frame: Size) =>
-  layer.kind === 'feed' && sample.format === 'I420' && isPlain(sample) && sample.displayWidth === frame.width && sample.displayHeight === frame.height && layer.box.width === frame.width && layer.box.height === frame.height
+  layer.kind === 'feed' &&
+  sample.format === 'I420' &&
+  isPlain(sample) &&
+  sample.displayWidth === frame.width &&
+  sample.displayHeight === frame.height &&
+  layer.box.width === frame.width &&
+  layer.box.height === frame.height
 
 /** A sample as planes, upright and with square pixels; into `reuse` when it has the right size. */
 async function toPlanes(sample: VideoSample, reuse: Planes | null, how: ColourMatrix): Promise<Planes> {

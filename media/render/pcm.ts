@@ -5,15 +5,20 @@
 import type { AudioSample } from 'mediabunny'
 import type { SoundSpan } from '#core/render/script'
 import { SEAM_FADE, seamGain } from '#core/sound/fade'
+import { createResampler } from '#core/sound/resample'
 import type { OpenSound } from './feed'
 
 /** Planar samples, −1…1, all of one length. */
 export type Pcm = Float32Array[]
 
-export const silence = (channels: number, frames: number): Pcm => Array.from({ length: channels }, () => new Float32Array(frames))
+export const silence = (channels: number, frames: number): Pcm =>
+  Array.from({ length: channels }, () => new Float32Array(frames))
 
 export interface PcmReader {
-  /** `frames` samples from `time` (s of the file) on; where the file has none, silence. Reading on is cheap, jumping is not. */
+  /**
+   * `frames` samples from `time` (s of the file) on; where the file has none, silence. Reading on is cheap, jumping is
+   * not.
+   */
   read(time: number, frames: number): Promise<Pcm>
   close(): Promise<void>
 }
@@ -33,6 +38,7 @@ interface Block {
 /** @param sampleRate Hz wanted; @param channels wanted: a mono file is heard on both, more than two are mixed down */
 export function pcmReader(sound: OpenSound, sampleRate: number, channels: number): PcmReader {
   const own = sound.sampleRate
+  const resampler = createResampler(own, sampleRate)
   let samples: AsyncGenerator<AudioSample> | null = null
   let blocks: Block[] = []
   let ended = false
@@ -75,7 +81,9 @@ export function pcmReader(sound: OpenSound, sampleRate: number, channels: number
     for (const block of blocks) {
       const a = Math.max(from, block.start)
       const b = Math.min(from + count, block.start + block.length)
-      if (b > a) for (const [c, plane] of block.channels.entries()) out[c]?.set(plane.subarray(a - block.start, b - block.start), a - from)
+      if (b > a)
+        for (const [c, plane] of block.channels.entries())
+          out[c]?.set(plane.subarray(a - block.start, b - block.start), a - from)
     }
     // A little is kept for the next stretch, which may overlap this one.
     while (blocks.length > 1 && (blocks[0]?.start ?? 0) + (blocks[0]?.length ?? 0) < from + count - own) blocks.shift()
@@ -85,10 +93,9 @@ export function pcmReader(sound: OpenSound, sampleRate: number, channels: number
   return {
     async read(time, frames) {
       if (own === sampleRate) return take(Math.round(time * own), frames)
-      const ratio = own / sampleRate
-      const first = Math.floor(time * own) - 1
-      const input = await take(first, Math.ceil(frames * ratio) + 5)
-      return input.map((plane) => resample(plane, time * own - first, ratio, frames))
+      const first = Math.floor(time * own) - resampler.reach
+      const input = await take(first, Math.ceil((frames * own) / sampleRate) + 2 * resampler.reach + 2)
+      return input.map((plane) => resampler.run(plane, time * own - first, frames))
     },
     close,
   }
@@ -114,21 +121,8 @@ function planes(sample: AudioSample, channels: number): Pcm {
 
 function mean(planes: readonly Float32Array[]): Float32Array {
   const out = new Float32Array(planes[0]?.length ?? 0)
-  for (const plane of planes) for (let i = 0; i < out.length; i++) out[i] = (out[i] as number) + (plane[i] as number) / planes.length
-  return out
-}
-
-/** Cubic (Catmull-Rom) interpolation from `at` on in steps of `ratio`. */
-function resample(plane: Float32Array, at: number, ratio: number, frames: number): Float32Array {
-  const out = new Float32Array(frames)
-  const point = (i: number) => plane[Math.min(plane.length - 1, Math.max(0, i))] as number
-  for (let i = 0; i < frames; i++) {
-    const x = at + i * ratio
-    const k = Math.floor(x)
-    const t = x - k
-    const [a, b, c, d] = [point(k - 1), point(k), point(k + 1), point(k + 2)]
-    out[i] = b + 0.5 * t * (c - a + t * (2 * a - 5 * b + 4 * c - d + t * (3 * (b - c) + d - a)))
-  }
+  for (const plane of planes)
+    for (let i = 0; i < out.length; i++) out[i] = (out[i] as number) + (plane[i] as number) / planes.length
   return out
 }
 
@@ -142,7 +136,13 @@ export interface SoundMix {
  * Mixes the spans of a result.
  * @param shifts seconds by which each span stands later than its edit says, as the copied packets beside it do
  */
-export function soundMix(spans: readonly SoundSpan[], open: (source: NonNullable<SoundSpan['source']>) => OpenSound, sampleRate: number, channels: number, shifts: readonly number[] = []): SoundMix {
+export function soundMix(
+  spans: readonly SoundSpan[],
+  open: (source: NonNullable<SoundSpan['source']>) => OpenSound,
+  sampleRate: number,
+  channels: number,
+  shifts: readonly number[] = [],
+): SoundMix {
   const readers = new Map<OpenSound, PcmReader>()
   const readerOf = (source: NonNullable<SoundSpan['source']>) => {
     const sound = open(source)
@@ -171,7 +171,10 @@ export function soundMix(spans: readonly SoundSpan[], open: (source: NonNullable
           const to = out[c]
           if (!to) continue
           if (plain) to.set(plane, a - from)
-          else for (let i = 0; i < plane.length; i++) to[a - from + i] = (plane[i] as number) * seamGain((a + i - start) / sampleRate, span.length, fadeIn, index < last)
+          else
+            for (let i = 0; i < plane.length; i++)
+              to[a - from + i] =
+                (plane[i] as number) * seamGain((a + i - start) / sampleRate, span.length, fadeIn, index < last)
         }
       }
       return out

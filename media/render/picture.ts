@@ -3,20 +3,43 @@
  * anew around cuts and where something is composed.
  */
 import type { EncodedPacket, VideoCodec, VideoSample } from 'mediabunny'
-import { readAvcConfig, repack, withLongLengths, type AvcConfig } from '#core/picture/avc'
+import { joinAvcConfigs, joinedPacket, readAvcConfig, writeAvcConfig, type Renumbered } from '#core/picture/avc'
 import type { Script, Span } from '#core/render/script'
 import { copyablePart } from '#core/render/splice'
-import type { Composer } from './compose'
-import { bytesOf, encodeRun, spliceable, usualBitrate } from './encode'
+import { toHex } from '#core/text/hex'
+import { movingRate, type Composer } from './compose'
+import { bytesOf } from './bytes'
+import { describeRun, encodeRun, spliceable, usualBitrate, type EncoderSettings } from './encode'
 import type { OpenPicture } from './feed'
+import { recoveredFrames } from './recovered'
 
 /**
- * A stretch of the result made in one way. `at` and `end` in result time, `from` in the file's time, s. `base` is the
- * result time that the first copied packet's own timestamp stands for; what is shown at `at` may have begun before.
+ * A stretch of the result made in one way. `at` and `end` in result time, `from`, `until` and `anchor` in the file's
+ * time, s: a frame at `anchor` + t is shown at `origin` + t, but for the first of a stretch, which is shown at `at`
+ * even if it began before.
  */
 type Piece =
-  | { kind: 'copy'; picture: OpenPicture; first: EncodedPacket; until: EncodedPacket | null; lastShown: number; base: number; at: number; end: number }
-  | { kind: 'pass'; picture: OpenPicture; from: number; at: number; end: number }
+  | {
+      kind: 'copy'
+      picture: OpenPicture
+      first: EncodedPacket
+      until: EncodedPacket | null
+      lastShown: number
+      anchor: number
+      origin: number
+      at: number
+      end: number
+    }
+  | {
+      kind: 'pass'
+      picture: OpenPicture
+      from: number
+      until: number
+      anchor: number
+      origin: number
+      at: number
+      end: number
+    }
   | { kind: 'compose'; span: Span; at: number; end: number }
 
 export interface PicturePlan {
@@ -42,99 +65,259 @@ export interface PictureTarget {
 }
 
 /** By how much timestamps may be off their grid, s: containers round to the millisecond. */
-const toleranceOf = (picture: OpenPicture) => Math.min(0.01, 0.25 / picture.frameRate)
+const toleranceOf = (picture: OpenPicture) => Math.min(0.01, 0.25 * picture.interval)
 
 const names: Partial<Record<VideoCodec, string>> = { avc: 'H.264', hevc: 'H.265', vp8: 'VP8', vp9: 'VP9', av1: 'AV1' }
 
 /** Decides what is copied. Reads only a few packets around each edge. */
-export async function planPicture(script: Script, feeds: (index: number) => OpenPicture, target: PictureTarget): Promise<PicturePlan> {
+export async function planPicture(
+  script: Script,
+  feeds: (index: number) => OpenPicture,
+  target: PictureTarget,
+): Promise<PicturePlan> {
   const frame = script.frame
   if (!frame) throw new Error('There is no picture to plan.')
-  const wholes = [...new Set(script.picture.flatMap((s) => (s.whole ? [s.whole.feed] : [])))].map((i) => ({ index: i, picture: feeds(i) }))
+  const wholes = [...new Set(script.picture.flatMap((s) => (s.whole ? [s.whole.feed] : [])))].map((i) => ({
+    index: i,
+    picture: feeds(i),
+  }))
   const allWhole = script.picture.every((s) => s.whole)
   const first = wholes[0]?.picture
   // Turned pictures can be copied as they lie only when nothing else stands in the track.
-  const turned = first !== undefined && first.rotation !== 0 && allWhole && wholes.every((w) => w.picture.rotation === first.rotation && !w.picture.distorted)
-  const why = first ? notCopyable(first, target, turned) : ''
+  const rotated =
+    first !== undefined &&
+    first.rotation !== 0 &&
+    allWhole &&
+    wholes.every((w) => w.picture.rotation === first.rotation && !w.picture.distorted)
+  const why = first ? notCopyable(first, target, rotated) : ''
   const codec = first?.codec && !why ? first.codec : (target.codecs[0] ?? 'avc')
-  const copyable = (picture: OpenPicture) => !notCopyable(picture, target, turned) && picture.codec === codec && picture.codedWidth === (turned ? first.codedWidth : frame.width) && picture.codedHeight === (turned ? first.codedHeight : frame.height)
+  const copyable = (picture: OpenPicture) =>
+    !notCopyable(picture, target, rotated) &&
+    picture.codec === codec &&
+    picture.codedWidth === (rotated ? first.codedWidth : frame.width) &&
+    picture.codedHeight === (rotated ? first.codedHeight : frame.height)
   const pieces: Piece[] = []
-  for (const span of script.picture) {
+  // Spans are laid end to end on whole frames; what each is off by is made up for by the next, so that nothing adds up.
+  let at = 0
+  for (const [i, span] of script.picture.entries()) {
+    const isLast = i === script.picture.length - 1
     const end = span.at + span.length
     const picture = span.whole && feeds(span.whole.feed)
-    if (!span.whole || !picture) pieces.push({ kind: 'compose', span, at: span.at, end })
-    else if (copyable(picture)) pieces.push(...(await splice(picture, span.whole.from, span.at, end)))
-    else if (isAsIs(picture, frame)) pieces.push({ kind: 'pass', picture, from: span.whole.from, at: span.at, end })
-    else pieces.push({ kind: 'compose', span, at: span.at, end })
+    if (!span.whole || !picture || (!copyable(picture) && !isAsIs(picture, frame))) {
+      const piece = composed(span, at, end, isLast, feeds)
+      if (!piece) continue
+      pieces.push(piece)
+      at = piece.end
+      continue
+    }
+    const shown = await framesOf(picture, span.whole.from + (at - span.at), at, end, isLast)
+    if (!shown) continue
+    pieces.push(...(copyable(picture) ? await splice(picture, shown) : [passed(picture, shown)]))
+    at = shown.end
   }
   return {
-    pieces, codec,
-    width: turned ? first.codedWidth : frame.width,
-    height: turned ? first.codedHeight : frame.height,
-    rotation: turned ? first.rotation : 0,
-    frameRate: Math.max(10, ...script.picture.flatMap((s) => s.layers.map((l) => (l.kind === 'feed' ? feeds(l.feed).frameRate : 30)))),
+    pieces,
+    codec,
+    width: rotated ? first.codedWidth : frame.width,
+    height: rotated ? first.codedHeight : frame.height,
+    rotation: rotated ? first.rotation : 0,
+    frameRate: Math.max(
+      10,
+      ...script.picture.flatMap((s) => s.layers.map((l) => (l.kind === 'feed' ? feeds(l.feed).frameRate : 30))),
+    ),
     encoded: pieces.reduce((sum, p) => sum + (p.kind === 'copy' ? 0 : p.end - p.at), 0),
-    note: why,
+    note: [
+      why,
+      ...new Set(
+        script.picture.flatMap((s) => s.layers.flatMap((l) => (l.kind === 'feed' ? sayUnshown(feeds(l.feed)) : []))),
+      ),
+    ]
+      .filter(Boolean)
+      .join(' '),
   }
 }
 
-const isAsIs = (picture: OpenPicture, frame: { width: number; height: number }) => picture.rotation === 0 && !picture.distorted && picture.codedWidth === frame.width && picture.codedHeight === frame.height
+const isAsIs = (picture: OpenPicture, frame: { width: number; height: number }) =>
+  picture.rotation === 0 &&
+  !picture.distorted &&
+  picture.codedWidth === frame.width &&
+  picture.codedHeight === frame.height
 
 /** Why a feed cannot be copied, as a sentence; empty when it can. */
-function notCopyable(picture: OpenPicture, target: PictureTarget, turned: boolean): string {
+function notCopyable(picture: OpenPicture, target: PictureTarget, rotated: boolean): string {
   const name = (picture.codec && names[picture.codec]) ?? picture.codec ?? 'an unknown codec'
-  if (!picture.codec || !target.codecs.includes(picture.codec)) return `The picture is coded as ${name}, which this kind of file cannot hold; all of it was encoded anew.`
-  if (!spliceable.includes(picture.codec)) return `The picture is coded as ${name}, which this browser cannot encode; all of it was encoded anew.`
-  if (!picture.usualFormat) return 'The picture has more than 8 bits or finer colour than can be encoded here; all of it was encoded anew.'
+  if (!picture.codec || !target.codecs.includes(picture.codec))
+    return `The picture is coded as ${name}, which this kind of file cannot hold; all of it was encoded anew.`
+  if (!spliceable.includes(picture.codec))
+    return `The picture is coded as ${name}, which this browser cannot encode; all of it was encoded anew.`
+  if (!picture.usualFormat)
+    return 'The picture has more than 8 bits or finer colour than can be encoded here; all of it was encoded anew.'
   if (picture.distorted) return 'The picture’s pixels are not square; all of it was encoded anew.'
-  if (picture.rotation !== 0 && !turned) return 'The picture was filmed turned and something is laid over it; all of it was encoded anew.'
-  if (picture.codec === 'avc' && !picture.config?.description) return 'The H.264 picture has no parameter sets of its own; all of it was encoded anew.'
+  if (picture.rotation !== 0 && !rotated)
+    return 'The picture was filmed rotated and something is laid over it; all of it was encoded anew.'
+  if (picture.codec === 'avc' && !picture.config?.description)
+    return 'The H.264 picture has no parameter sets of its own; all of it was encoded anew.'
   return ''
 }
 
-/** Splits a stretch of one feed into what is copied and what is encoded around it. */
-async function splice(picture: OpenPicture, from: number, at: number, end: number): Promise<Piece[]> {
+const sayUnshown = ({ unshown }: OpenPicture): string[] =>
+  unshown > 0.05
+    ? [
+        `The first ${unshown.toFixed(1)} s of the picture cannot be shown, as the film was cut out of a longer one there; its first picture that can be stands still meanwhile.`,
+      ]
+    : []
+
+/** A composed span from `at` on; null when no frame of it is left. */
+function composed(
+  span: Span,
+  at: number,
+  end: number,
+  isLast: boolean,
+  feeds: (index: number) => OpenPicture,
+): Extract<Piece, { kind: 'compose' }> | null {
+  const rate = movingRate(span.layers.flatMap((l) => (l.kind === 'feed' ? [feeds(l.feed)] : [])))
+  const count = rate !== null ? Math.round((end - at) * rate) : end - at > 0.02 ? 1 : 0
+  if (count === 0 && !(isLast && end > at)) return null
+  const until = isLast || rate === null ? end : at + count / rate
+  const by = at - span.at
+  const layers = span.layers.map((l) =>
+    l.kind === 'feed' || l.kind === 'video' || l.kind === 'strokes' ? { ...l, from: l.from + by } : l,
+  )
+  return { kind: 'compose', span: { ...span, at, length: until - at, layers }, at, end: until }
+}
+
+/** Which frames of a feed a span shows: from the one at `from` to the one at `to` (with it), s of the file. */
+interface Shown {
+  from: number
+  to: number
+  /** A frame at `anchor` + t is shown at `at` + t; the first at `at`. */
+  anchor: number
+  at: number
+  end: number
+}
+
+/** Times of frames around an instant, sorted, s. */
+async function timesAround(picture: OpenPicture, time: number): Promise<number[]> {
+  const { packets, first } = picture
+  const begin =
+    (await packets.getPacket(Math.max(first, time - 1), { metadataOnly: true })) ??
+    (await packets.getFirstPacket({ metadataOnly: true }))
+  const times: number[] = []
+  if (begin)
+    // Behind the instant by more than any reordering reaches.
+    for await (const packet of packets.packets(begin, undefined, { metadataOnly: true })) {
+      times.push(packet.timestamp)
+      if (packet.timestamp > time + 3) break
+    }
+  return times.filter((t) => t >= first - 1e-6).sort((a, b) => a - b)
+}
+
+/**
+ * Chooses the frames for the stretch of the result from `at` to about `end`, so that at every seam frames stand one
+ * interval apart.
+ * @param from time of the file that stands at `at`, s
+ * @returns null when there is not room for one frame
+ */
+async function framesOf(
+  picture: OpenPicture,
+  from: number,
+  at: number,
+  end: number,
+  isLast: boolean,
+): Promise<Shown | null> {
+  const { interval } = picture
+  const around = await timesAround(picture, from)
+  const first = around.findLast((t) => t <= from + interval / 2 + 1e-6) ?? around[0]
+  if (first === undefined) throw new Error('There is no picture where the edit shows one.')
+  const next = around.find((t) => t > first + 1e-6) ?? Infinity
+  // A frame that began long before goes on, but not for less than an interval.
+  const anchor =
+    Math.abs(from - first) <= interval / 2 + 1e-6 ? first : next - from < 0.9 * interval ? next - interval : from
+  const target = anchor + (end - at)
+  const near = await timesAround(picture, target)
+  const last = near.findLast((t) => t <= target - interval / 2 + 1e-6) ?? first
+  if (last < first - 1e-6 || (target - first < interval / 2 - 1e-6 && !isLast)) return null
+  const ends = at + (Math.max(last, anchor) - anchor) + interval
+  return { from: first, to: last, anchor, at, end: isLast || end - ends > interval / 2 ? end : ends }
+}
+
+const passed = (picture: OpenPicture, { from, to, anchor, at, end }: Shown): Piece => ({
+  kind: 'pass',
+  picture,
+  from,
+  until: to + picture.interval / 2,
+  anchor,
+  origin: at,
+  at,
+  end,
+})
+
+/** Splits what is shown of one feed into what is copied and what is encoded around it. */
+async function splice(picture: OpenPicture, shown: Shown): Promise<Piece[]> {
   const { packets } = picture
+  const { from, to, anchor, at: origin, end } = shown
   const tolerance = toleranceOf(picture)
-  const to = from + (end - at)
-  const resultOf = (time: number) => at + (time - from)
+  // Just behind the last frame that is shown.
+  const until = to + picture.interval / 2
+  const resultOf = (time: number) => origin + (time - anchor)
   const strict = { verifyKeyPackets: true }
-  const shown = (await packets.getPacket(from + tolerance, { metadataOnly: true })) ?? (await packets.getFirstPacket({ metadataOnly: true }))
-  let key = await packets.getKeyPacket(Math.max(from, picture.first) + tolerance, strict)
   const pieces: Piece[] = []
-  if (!key || !shown) return [{ kind: 'pass', picture, from, at, end }]
+  let key = await packets.getKeyPacket(from + tolerance, strict)
   // Unless the frame seen first is a key frame itself, frames up to the next one are encoded.
-  if (key.sequenceNumber !== shown.sequenceNumber) {
-    key = await packets.getNextKeyPacket(key, strict)
-    if (!key || key.timestamp >= to - tolerance) return [{ kind: 'pass', picture, from, at, end }]
-    pieces.push({ kind: 'pass', picture, from, at, end: resultOf(key.timestamp) })
+  if (!key || Math.abs(key.timestamp - from) > tolerance) {
+    const before = key ?? (await packets.getFirstPacket())
+    key = before && (await packets.getNextKeyPacket(before, strict))
+    // Leading pictures of a key frame that is no IDR are not shown by what follows it.
+    if (!key || key.timestamp > to + tolerance) return [passed(picture, shown)]
+    pieces.push({
+      kind: 'pass',
+      picture,
+      from,
+      until: key.timestamp - tolerance,
+      anchor,
+      origin,
+      at: origin,
+      end: resultOf(key.timestamp),
+    })
   }
-  const base = resultOf(key.timestamp)
-  const lastKey = (await packets.getKeyPacket(to - tolerance, strict)) ?? key
+  const lastKey = (await packets.getKeyPacket(to + tolerance, strict)) ?? key
   const group: EncodedPacket[] = []
   const next = await packets.getNextKeyPacket(lastKey, strict)
-  let until: EncodedPacket | null = null
+  let behind: EncodedPacket | null = null
   for await (const packet of packets.packets(lastKey, next ?? undefined, { metadataOnly: true })) {
     // Behind the cut by more than any reordering reaches: enough is known.
     if (packet.timestamp > to + 2) {
-      until = packet
+      behind = packet
       break
     }
     group.push(packet)
   }
   // Leading pictures of an open group belong to the group before; they are not counted from here on.
   const own = group.filter((p) => p.timestamp >= lastKey.timestamp - tolerance)
-  const { count, encodeFrom } = copyablePart(own, to, tolerance)
+  const { count, encodeFrom } = copyablePart(own, until, tolerance)
   const lastShown = Math.max(...own.slice(0, count).map((p) => p.timestamp))
-  if (count < own.length) until = own[count] ?? until
-  else until ??= next
+  if (count < own.length) behind = own[count] ?? behind
+  else behind ??= next
   const copyEnd = encodeFrom === null ? end : resultOf(encodeFrom)
-  pieces.push({ kind: 'copy', picture, first: key, until, lastShown, base, at: pieces.length > 0 ? base : at, end: copyEnd })
-  if (encodeFrom !== null) pieces.push({ kind: 'pass', picture, from: encodeFrom, at: copyEnd, end })
+  pieces.push({
+    kind: 'copy',
+    picture,
+    first: key,
+    until: behind,
+    lastShown,
+    anchor,
+    origin,
+    at: pieces.length > 0 ? resultOf(key.timestamp) : origin,
+    end: copyEnd,
+  })
+  if (encodeFrom !== null)
+    pieces.push({ kind: 'pass', picture, from: encodeFrom, until, anchor, origin, at: copyEnd, end })
   return pieces
 }
 
-/** Longer runs than this are encoded at a usual size; shorter ones so that they cannot be told from their neighbours, s. */
+/**
+ * Longer runs than this are encoded at a usual size; shorter ones so that they cannot be told from their neighbours, s.
+ */
 const LONG = 8
 /** Short runs that are encoded ahead, while packets before them are copied: encoders work in threads of their own. */
 const AHEAD = 1
@@ -157,38 +340,80 @@ function stepsOf(pieces: readonly Piece[]): Step[] {
     else if (last?.kind === 'encode') last.run.push(piece)
     else steps.push({ kind: 'encode', run: [piece], short: true })
   }
-  for (const step of steps) if (step.kind === 'encode') step.short = step.run.reduce((sum, p) => sum + p.end - p.at, 0) <= LONG
+  for (const step of steps)
+    if (step.kind === 'encode') step.short = step.run.reduce((sum, p) => sum + p.end - p.at, 0) <= LONG
   return steps
 }
 
 /** The packets of a plan, in decoding order, timestamped in result time. */
-export async function* picturePackets(plan: PicturePlan, target: PictureTarget, composer: () => Composer): AsyncGenerator<OutPacket> {
+export async function* picturePackets(
+  plan: PicturePlan,
+  target: PictureTarget,
+  composer: (colour: VideoColorSpaceInit | null) => Composer,
+): AsyncGenerator<OutPacket> {
   const steps = stepsOf(plan.pieces)
   const copied = plan.pieces.find((p): p is Copy => p.kind === 'copy')?.picture
   const sources = new Set(plan.pieces.flatMap((p) => (p.kind === 'copy' ? [p.picture] : [])))
   const mixed = sources.size > 1 || (sources.size > 0 && plan.encoded > 0)
   const average = copied ? (await copied.track.computePacketStats(500)).averageBitrate : 0
-  let meta = copied && copiedMeta(copied, mixed)
-
-  async function* encoded({ run, short }: Extract<Step, { kind: 'encode' }>): AsyncGenerator<OutPacket> {
+  const settings = (short: boolean): EncoderSettings => {
     const { codec, width, height, frameRate } = plan
     const bitrate = Math.max(Math.round(average), usualBitrate(width, height, Math.min(30, frameRate)))
-    const encoder = await encodeRun({ codec, width, height, frameRate, effort: short ? 'seam' : 'long', keyFrameInterval: target.keyFrameInterval, inBand: mixed, ...(!short && { bitrate }) })
-    const own = composer()
+    return {
+      codec,
+      width,
+      height,
+      frameRate,
+      effort: short ? 'seam' : 'long',
+      keyFrameInterval: target.keyFrameInterval,
+      ...(!short && { bitrate }),
+    }
+  }
+  const colour = copied ? await colourOf(copied) : null
+  const efforts = new Set(steps.flatMap((s) => (s.kind === 'encode' ? [s.short] : [])))
+  const joined =
+    plan.codec === 'avc' && mixed && copied
+      ? await joinAvc(
+          [...sources],
+          await Promise.all(
+            [...efforts].map(async (short) => ({ short, config: await describeRun(settings(short), colour) })),
+          ),
+        )
+      : null
+  let meta = copied?.config ? { decoderConfig: joined?.config ?? copied.config } : undefined
+
+  async function* encoded({ run, short }: Extract<Step, { kind: 'encode' }>): AsyncGenerator<OutPacket> {
+    const encoder = await encodeRun(settings(short))
+    const own = composer(colour)
     const end = run.at(-1)?.end ?? 0
     let latest = -Infinity
     const give = function* (packets: readonly EncodedPacket[]): Generator<OutPacket> {
-      // Without copied packets the one run there is describes the track. Encoders think every frame as long as the others.
-      for (const packet of packets)
-        yield { packet: packet.timestamp >= latest - 1e-4 ? packet.clone({ duration: Math.max(0.001, end - packet.timestamp) }) : packet, ...(!copied && encoder.config && { meta: { decoderConfig: encoder.config } }) }
+      for (const packet of packets) {
+        // Encoders think every frame as long as the others.
+        const timed =
+          packet.timestamp >= latest - 1e-4
+            ? packet.clone({ duration: Math.max(0.001, end - packet.timestamp) })
+            : packet
+        if (joined) yield { packet: joined.encoded(timed, short, encoder.config) }
+        // Without copied packets the one run there is describes the track.
+        else yield { packet: timed, ...(!copied && encoder.config && { meta: { decoderConfig: encoder.config } }) }
+      }
     }
-    for (const part of run)
+    for (const part of run) {
+      let seen = 0
       for await (const sample of part.kind === 'compose' ? own.frames(part.span) : passFrames(part)) {
         latest = sample.timestamp
+        seen++
         const ready = await encoder.add(sample)
         sample.close()
         yield* give(ready)
       }
+      // A result that lacks what its script has is no result.
+      if (seen === 0)
+        throw new Error(
+          `No picture could be decoded for ${part.at.toFixed(2)} – ${part.end.toFixed(2)} s of the result.`,
+        )
+    }
     yield* give(await encoder.finish())
   }
 
@@ -201,13 +426,21 @@ export async function* picturePackets(plan: PicturePlan, target: PictureTarget, 
       packets.catch(() => undefined)
       ahead.set(next, packets)
     }
-    const packets = step.kind === 'copy' ? copyPackets(step.piece, mixed) : ((await ahead.get(step)) ?? encoded(step))
+    const packets = step.kind === 'copy' ? copyPackets(step.piece, joined) : ((await ahead.get(step)) ?? encoded(step))
     ahead.delete(step)
     for await (const made of packets) {
       yield { ...made, ...(meta && { meta }) }
       meta = undefined
     }
   }
+}
+
+/** How a film's frames say their colours; null when they do not, or when its first one cannot be decoded. */
+async function colourOf(picture: OpenPicture): Promise<VideoColorSpaceInit | null> {
+  const sample = await picture.frames.getSample(picture.first)
+  const colour = sample?.colorSpace.toJSON() ?? null
+  sample?.close()
+  return colour
 }
 
 async function collect<T>(items: AsyncGenerator<T>): Promise<T[]> {
@@ -218,44 +451,78 @@ async function collect<T>(items: AsyncGenerator<T>): Promise<T[]> {
 
 /** The frames of a stretch as they are, at their own times; the frame that is seen at its start begins with it. */
 async function* passFrames(piece: Extract<Piece, { kind: 'pass' }>): AsyncGenerator<VideoSample> {
-  const { picture, from, at, end } = piece
+  const { picture, from, until, anchor, origin, at, end } = piece
   const tolerance = toleranceOf(picture)
-  const to = from + (end - at)
+  const isKnown = (await picture.packets.getKeyPacket(from + tolerance, { verifyKeyPackets: true })) !== null
+  const samples = isKnown
+    ? picture.frames.samples(from + tolerance, Math.max(from + 2 * tolerance, until))
+    : recoveredFrames(picture.track, from, until)
   let first = true
-  for await (const sample of picture.frames.samples(Math.max(from, picture.first) + tolerance, Math.max(picture.first + 2 * tolerance, to - tolerance))) {
-    const time = first ? at : at + (sample.timestamp - from)
+  for await (const sample of samples) {
+    const time = first ? at : origin + (sample.timestamp - anchor)
     first = false
     sample.setTimestamp(time)
-    sample.setDuration(Math.max(0.001, Math.min(sample.duration || 1 / picture.frameRate, end - time)))
-    // Copied packets are turned by the player; what stands between them has to lie the same way.
+    sample.setDuration(Math.max(0.001, Math.min(sample.duration || picture.interval, end - time)))
+    // Copied packets are rotated by the player; what stands between them has to lie the same way.
     sample.setRotation(0)
     yield sample
   }
 }
 
-async function* copyPackets(piece: Copy, mixed: boolean): AsyncGenerator<OutPacket> {
-  const { picture, first, until, base, at, end, lastShown } = piece
+async function* copyPackets(piece: Copy, joined: JoinedAvc | null): AsyncGenerator<OutPacket> {
+  const { picture, first, until, anchor, origin, at, end, lastShown } = piece
   const tolerance = toleranceOf(picture)
-  const avc = picture.codec === 'avc' && mixed ? readAvcConfig(bytesOf(picture.config?.description ?? new Uint8Array())) : null
   for await (const packet of picture.packets.packets(first, until ?? undefined)) {
     // Leading pictures of an open group need the group before, which is not there.
     if (packet.timestamp < first.timestamp - tolerance) continue
     const leads = packet.sequenceNumber === first.sequenceNumber
-    const timestamp = leads ? at : base + (packet.timestamp - first.timestamp)
-    const duration = packet.timestamp === lastShown ? Math.max(0.001, end - timestamp) : packet.duration
-    yield { packet: packet.clone({ timestamp, duration, ...(avc && { data: repackLed(packet, avc, leads) }) }) }
+    const timestamp = leads ? at : origin + (packet.timestamp - anchor)
+    const timed = packet.clone({
+      timestamp,
+      duration: packet.timestamp === lastShown ? Math.max(0.001, end - timestamp) : packet.duration,
+    })
+    yield { packet: joined ? joined.copied(timed, picture) : timed }
   }
 }
 
-const repackLed = (packet: EncodedPacket, { lengthSize, sets }: AvcConfig, lead: boolean) => repack(packet.data, lengthSize, lead ? sets : [])
-
-/** The track's description when copied packets are in it. */
-function copiedMeta(picture: OpenPicture, mixed: boolean): EncodedVideoChunkMetadata | undefined {
-  if (!picture.config) return undefined
-  return { decoderConfig: picture.codec === 'avc' && mixed ? inBand(picture.config) : picture.config }
+/** H.264 of several encoders in one track: how it is described, and its packets as they stand there. */
+interface JoinedAvc {
+  config: VideoDecoderConfig
+  copied(packet: EncodedPacket, picture: OpenPicture): EncodedPacket
+  /** @param config as the run's encoder states it */
+  encoded(packet: EncodedPacket, short: boolean, config: VideoDecoderConfig | undefined): EncodedPacket
 }
 
-/** H.264 whose parameter sets change on the way says so: sample entry 'avc3'. */
-function inBand(config: VideoDecoderConfig): VideoDecoderConfig {
-  return { ...config, codec: config.codec.replace(/^avc1/, 'avc3'), ...(config.description && { description: withLongLengths(bytesOf(config.description)) }) }
+const avcOf = (config: VideoDecoderConfig) => readAvcConfig(bytesOf(config.description ?? new Uint8Array()))
+
+async function joinAvc(
+  pictures: readonly OpenPicture[],
+  runs: readonly { short: boolean; config: VideoDecoderConfig }[],
+): Promise<JoinedAvc> {
+  const configs = [...pictures.flatMap((p) => p.config ?? []), ...runs.map((r) => r.config)].map(avcOf)
+  const { record, sources } = joinAvcConfigs(configs)
+  const [first] = pictures
+  const hex = toHex(record.subarray(1, 4))
+  const voices = new Map<OpenPicture | boolean, { lengthSize: number; renumbered: Renumbered | null }>()
+  const keys = [...pictures, ...runs.map((r) => r.short)]
+  keys.forEach((key, i) => voices.set(key, { lengthSize: configs[i]?.lengthSize ?? 4, renumbered: sources[i] ?? null }))
+  const rewritten = (packet: EncodedPacket, key: OpenPicture | boolean): EncodedPacket => {
+    const voice = voices.get(key)
+    if (!voice) throw new Error('A picture came that the track does not describe.')
+    return packet.clone({ data: joinedPacket(packet.data, voice.lengthSize, voice.renumbered) })
+  }
+  const stated = new Map(runs.map((r) => [r.short, r.config]))
+  const sets = (config: VideoDecoderConfig) => String(writeAvcConfig(avcOf(config)))
+  return {
+    config: { ...first?.config, codec: `avc1.${hex}`, description: record },
+    copied: rewritten,
+    encoded(packet, short, config) {
+      const known = stated.get(short)
+      // The track was described before the first packet; an encoder that describes itself otherwise now would not be
+      // understood.
+      if (!config || !known || sets(config) !== sets(known))
+        throw new Error('The encoder codes its pictures otherwise than it did a moment ago. Try again.')
+      return rewritten(packet, short)
+    },
+  }
 }

@@ -3,12 +3,32 @@
  * nothing was changed – and written in a stream as MP4, WebM, sound alone, or segments for HLS.
  */
 import {
-  CmafOutputFormat, EncodedAudioPacketSource, EncodedVideoPacketSource, HlsOutputFormat, Mp4OutputFormat, NullTarget, Output, PathedTarget, TextSubtitleSource, WebMOutputFormat,
-  type AudioCodec, type OutputFormat, type Target, type VideoCodec,
+  CmafOutputFormat,
+  EncodedAudioPacketSource,
+  EncodedVideoPacketSource,
+  HlsOutputFormat,
+  Mp4OutputFormat,
+  NullTarget,
+  Output,
+  PathedTarget,
+  TextSubtitleSource,
+  WebMOutputFormat,
+  type AudioCodec,
+  type OutputFormat,
+  type Target,
+  type VideoCodec,
 } from 'mediabunny'
 import type { EditDocument } from '#core/schema/edit'
-import { assetsOf, InvalidScript, writeScript, type ScriptAssets, type ScriptFeed } from '#core/render/script'
+import {
+  assetsOf,
+  InvalidScript,
+  writeScript,
+  type Part,
+  type ScriptAssets,
+  type ScriptFeed,
+} from '#core/render/script'
 import { subtitlePlaylist, withSubtitles } from '#core/packages/hls'
+import { frontBoxes, moveChunks } from '#core/packages/mp4-index'
 import { openStore, type Store, type StoreAddress } from '../store'
 import { openComposer } from './compose'
 import { openFeed, type OpenFeed, type OpenPicture, type OpenSound } from './feed'
@@ -27,6 +47,8 @@ export interface RenderJob {
   /** The pictures and videos that the edit puts in, by the name it uses. */
   assets: readonly { name: string; blob: Blob }[]
   format: RenderFormat
+  /** One of its pictures alone; all of them in one frame when null. */
+  part?: Part | null
   /** Captions of the result, in result time; they go into the file where it has a place for them. */
   captions: { language: string; label: string; vtt: string } | null
 }
@@ -61,7 +83,13 @@ const forms: Record<RenderFormat, Form> = {
   mp4: { file: 'media.mp4', video: ['avc', 'vp9', 'av1'], audio: ['aac', 'opus'], keyFrameInterval: 5, captions: true },
   webm: { file: 'media.webm', video: ['vp9', 'vp8', 'av1'], audio: ['opus'], keyFrameInterval: 5, captions: true },
   m4a: { file: 'media.m4a', video: [], audio: ['aac', 'opus'], keyFrameInterval: 5, captions: false },
-  hls: { file: 'index.m3u8', video: ['avc', 'vp9', 'av1'], audio: ['aac', 'opus'], keyFrameInterval: SEGMENT, captions: false },
+  hls: {
+    file: 'index.m3u8',
+    video: ['avc', 'vp9', 'av1'],
+    audio: ['aac', 'opus'],
+    keyFrameInterval: SEGMENT,
+    captions: false,
+  },
 }
 
 const outputFormat = (format: RenderFormat, onMain: (text: string) => void): OutputFormat => {
@@ -102,18 +130,31 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     }
     const blobs = new Map(job.assets.map((a) => [a.name, a.blob]))
     const known = await measureAssets(job.edit, blobs, assets)
-    const script = writeScript(job.edit, await scriptFeeds(job.feeds, feeds), known)
+    const script = writeScript(job.edit, await scriptFeeds(job.feeds, feeds), known, job.part)
     const form = forms[job.format]
-    const pictureOf = (index: number): OpenPicture => must(feeds[index]?.picture, 'A picture feed has no picture in its file.')
+    const pictureOf = (index: number): OpenPicture =>
+      must(feeds[index]?.picture, 'A picture feed has no picture in its file.')
     const soundOf = (source: { kind: 'feed'; feed: number } | { kind: 'asset'; file: string }): OpenSound =>
-      must(source.kind === 'feed' ? feeds[source.feed]?.sound : assets.get(source.file)?.sound, 'The sound feed has no sound in its file.')
+      must(
+        source.kind === 'feed' ? feeds[source.feed]?.sound : assets.get(source.file)?.sound,
+        'The sound feed has no sound in its file.',
+      )
     const seen = script.frame && form.video.length > 0
     if (!seen && !script.sounds) throw new InvalidScript('There is no sound to make a file of.')
-    const picture = seen ? await planPicture(script, pictureOf, { codecs: form.video, keyFrameInterval: form.keyFrameInterval }) : null
+    const picture = seen
+      ? await planPicture(script, pictureOf, { codecs: form.video, keyFrameInterval: form.keyFrameInterval })
+      : null
     const sound = script.sounds ? await planSoundTrack(script, soundOf, form.audio) : null
     const frame = script.frame
     // Runs are encoded side by side, so that each composes in planes of its own.
-    const composer = () => openComposer({ frame: must(frame, 'There is no picture.'), feed: pictureOf, asset: (name) => must(assets.get(name)?.picture, `“${name}” has no picture in it.`), blob: (name) => must(blobs.get(name), `“${name}” is not there.`) })
+    const composer = (colour: VideoColorSpaceInit | null) =>
+      openComposer({
+        colour,
+        frame: must(frame, 'There is no picture.'),
+        feed: pictureOf,
+        asset: (name) => must(assets.get(name)?.picture, `“${name}” has no picture in it.`),
+        blob: (name) => must(blobs.get(name), `“${name}” is not there.`),
+      })
 
     const files = [form.file]
     let main = ''
@@ -127,11 +168,20 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
       }),
     })
     const video = picture && new EncodedVideoPacketSource(picture.codec)
-    if (video && picture) output.addVideoTrack(video, { rotation: picture.rotation, maximumPacketCount: packetBound(picture, script.length) })
+    if (video && picture)
+      output.addVideoTrack(video, {
+        rotation: picture.rotation,
+        maximumPacketCount: packetBound(picture, script.length),
+      })
     const audio = sound && new EncodedAudioPacketSource(sound.codec)
     if (audio && sound) output.addAudioTrack(audio, { maximumPacketCount: sound.packetCount })
     const captions = job.captions && form.captions ? new TextSubtitleSource('webvtt') : null
-    if (captions && job.captions) output.addSubtitleTrack(captions, { languageCode: iso639(job.captions.language), name: job.captions.label, maximumPacketCount: 2 * job.captions.vtt.split('-->').length + 8 })
+    if (captions && job.captions)
+      output.addSubtitleTrack(captions, {
+        languageCode: iso639(job.captions.language),
+        name: job.captions.label,
+        maximumPacketCount: 2 * job.captions.vtt.split('-->').length + 8,
+      })
     await output.start()
     if (captions && job.captions) {
       await captions.add(job.captions.vtt)
@@ -147,10 +197,13 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
       told = performance.now()
       onProgress(twice ? 0.5 * passed + 0.5 * share : share)
     }
-    const sounding = sound && audio ? sound.packets((share) => {
-      passed = share
-      report(0)
-    }) : null
+    const sounding =
+      sound && audio
+        ? sound.packets((share) => {
+            passed = share
+            report(0)
+          })
+        : null
     let soundAt = -Infinity
     const pumpSound = async (upTo: number) => {
       while (sounding && audio && soundAt < upTo) {
@@ -167,7 +220,11 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
       }
     }
     if (video && picture) {
-      for await (const { packet, meta } of picturePackets(picture, { codecs: form.video, keyFrameInterval: form.keyFrameInterval }, composer)) {
+      for await (const { packet, meta } of picturePackets(
+        picture,
+        { codecs: form.video, keyFrameInterval: form.keyFrameInterval },
+        composer,
+      )) {
         await pumpSound(packet.timestamp + AHEAD)
         await video.add(packet, meta)
         report(Math.min(1, packet.timestamp / script.length))
@@ -176,10 +233,18 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     }
     await pumpSound(Infinity)
     await output.finalize()
+    if (job.format === 'mp4' || job.format === 'm4a') await tightenIndex(store, form.file)
     if (job.format === 'hls') files.push(...(await writeMain(store, form.file, main, job.captions, script.length)))
     await store.finish()
     onProgress(1)
-    return { files, duration: script.length, width: script.frame?.width ?? 0, height: script.frame?.height ?? 0, encoded: picture?.encoded ?? 0, note: [picture?.note, sound?.note, soundNote(job.format, sound)].filter(Boolean).join(' ') }
+    return {
+      files,
+      duration: script.length,
+      width: script.frame?.width ?? 0,
+      height: script.frame?.height ?? 0,
+      encoded: picture?.encoded ?? 0,
+      note: [picture?.note, sound?.note, soundNote(job.format, sound)].filter(Boolean).join(' '),
+    }
   } catch (error) {
     await store.discard()
     throw error
@@ -204,14 +269,27 @@ async function scriptFeeds(described: readonly RenderFeed[], opened: readonly Op
   for (const [i, { kind, offset }] of described.entries()) {
     const { picture, sound } = opened[i] ?? { picture: null, sound: null }
     const track = kind === 'sound' ? sound?.track : picture?.track
-    const duration = await must(track, kind === 'sound' ? 'The sound feed has no sound in its file.' : 'A picture feed has no picture in its file.').computeDuration()
-    out.push({ kind, offset, duration, width: kind === 'sound' ? 0 : (picture?.width ?? 0), height: kind === 'sound' ? 0 : (picture?.height ?? 0) })
+    const duration = await must(
+      track,
+      kind === 'sound' ? 'The sound feed has no sound in its file.' : 'A picture feed has no picture in its file.',
+    ).computeDuration()
+    out.push({
+      kind,
+      offset,
+      duration,
+      width: kind === 'sound' ? 0 : (picture?.width ?? 0),
+      height: kind === 'sound' ? 0 : (picture?.height ?? 0),
+    })
   }
   return out
 }
 
 /** Sizes of what the edit puts in; videos stay open in `opened`. */
-async function measureAssets(edit: EditDocument, blobs: ReadonlyMap<string, Blob>, opened: Map<string, OpenFeed>): Promise<ScriptAssets> {
+async function measureAssets(
+  edit: EditDocument,
+  blobs: ReadonlyMap<string, Blob>,
+  opened: Map<string, OpenFeed>,
+): Promise<ScriptAssets> {
   const known = new Map<string, { width: number; height: number; duration: number; sound: boolean }>()
   for (const name of assetsOf(edit)) {
     const blob = blobs.get(name)
@@ -225,14 +303,36 @@ async function measureAssets(edit: EditDocument, blobs: ReadonlyMap<string, Blob
     }
     const feed = await openFeed(blob)
     opened.set(name, feed)
-    if (!feed.picture && !feed.sound) throw new InvalidScript(`“${name}” is neither a picture nor a video that can be read here.`)
-    known.set(name, { width: feed.picture?.width ?? 0, height: feed.picture?.height ?? 0, duration: (await feed.picture?.track.computeDuration()) ?? 0, sound: feed.sound !== null })
+    if (!feed.picture && !feed.sound)
+      throw new InvalidScript(`“${name}” is neither a picture nor a video that can be read here.`)
+    known.set(name, {
+      width: feed.picture?.width ?? 0,
+      height: feed.picture?.height ?? 0,
+      duration: (await feed.picture?.track.computeDuration()) ?? 0,
+      sound: feed.sound !== null,
+    })
   }
   return known
 }
 
+/** Takes the room out that was kept for the index and not needed: who watches would wait for it. */
+async function tightenIndex(store: Store, file: string): Promise<void> {
+  const front = await frontBoxes((at, length) => store.read(file, at, length))
+  if (!front || front.free === 0) return
+  const moov = new Uint8Array(await store.read(file, front.moov.at, front.moov.size))
+  moveChunks(moov, front.free)
+  await store.write(file, front.moov.at, moov)
+  await store.moveUp(file, front.media, front.free)
+}
+
 /** Writes the main playlist, and captions beside the segments. @returns the names of what was added */
-async function writeMain(store: Store, file: string, main: string, captions: RenderJob['captions'], length: number): Promise<string[]> {
+async function writeMain(
+  store: Store,
+  file: string,
+  main: string,
+  captions: RenderJob['captions'],
+  length: number,
+): Promise<string[]> {
   if (!captions) {
     await store.put(file, main)
     return []
@@ -244,4 +344,18 @@ async function writeMain(store: Store, file: string, main: string, captions: Ren
 }
 
 /** Tracks name their language by ISO 639-2/T. */
-const iso639 = (language: string): string => ({ en: 'eng', de: 'deu', fr: 'fra', es: 'spa', nb: 'nob', sv: 'swe', fi: 'fin', da: 'dan', it: 'ita', nl: 'nld', pl: 'pol', pt: 'por' })[language.slice(0, 2)] ?? 'und'
+const iso639 = (language: string): string =>
+  ({
+    en: 'eng',
+    de: 'deu',
+    fr: 'fra',
+    es: 'spa',
+    nb: 'nob',
+    sv: 'swe',
+    fi: 'fin',
+    da: 'dan',
+    it: 'ita',
+    nl: 'nld',
+    pl: 'pol',
+    pt: 'por',
+  })[language.slice(0, 2)] ?? 'und'

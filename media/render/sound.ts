@@ -3,7 +3,17 @@
  * seam; or encoded throughout, when it is treated or cannot be copied.
  */
 import { registerAacEncoder } from '@mediabunny/aac-encoder'
-import { AudioSample, AudioSampleSource, canEncodeAudio, EncodedPacket, MkvOutputFormat, NullTarget, Output, Quality, type AudioCodec } from 'mediabunny'
+import {
+  AudioSample,
+  AudioSampleSource,
+  canEncodeAudio,
+  EncodedPacket,
+  MkvOutputFormat,
+  NullTarget,
+  Output,
+  Quality,
+  type AudioCodec,
+} from 'mediabunny'
 import type { Script, SoundSpan } from '#core/render/script'
 import { planSound, type CopiedSound, type EncodedSound, type SoundGrid } from '#core/render/splice'
 import type { OpenSound } from './feed'
@@ -40,7 +50,12 @@ const BLOCK = 9600
 /** Length of an Opus packet in seconds, from its first two bytes (RFC 6716 §3.1, §3.2). */
 export function opusPacketLength(data: Uint8Array): number {
   const config = (data[0] ?? 0) >> 3
-  const frame = config < 12 ? ([0.01, 0.02, 0.04, 0.06][config & 3] ?? 0) : config < 16 ? ([0.01, 0.02][config & 1] ?? 0) : ([0.0025, 0.005, 0.01, 0.02][config & 3] ?? 0)
+  const frame =
+    config < 12
+      ? ([0.01, 0.02, 0.04, 0.06][config & 3] ?? 0)
+      : config < 16
+        ? ([0.01, 0.02][config & 1] ?? 0)
+        : ([0.0025, 0.005, 0.01, 0.02][config & 3] ?? 0)
   const code = (data[0] ?? 0) & 3
   return frame * (code === 0 ? 1 : code < 3 ? 2 : (data[1] ?? 0) & 63)
 }
@@ -61,35 +76,61 @@ async function copyable(sounds: readonly OpenSound[], codecs: readonly AudioCode
   const codec = await first.track.getCodec()
   const config = await first.track.getDecoderConfig()
   if (!config || !codec) return 'The sound’s coding is not known.'
-  if ((codec !== 'aac' && codec !== 'opus') || !codecs.includes(codec)) return `The sound is coded as ${codec}, which this kind of file does not hold or which cannot be encoded here.`
+  if ((codec !== 'aac' && codec !== 'opus') || !codecs.includes(codec))
+    return `The sound is coded as ${codec}, which this kind of file does not hold or which cannot be encoded here.`
   if (codec === 'aac' && config.codec !== 'mp4a.40.2') return 'The sound is a kind of AAC that cannot be encoded here.'
   const packet0 = await first.packets.getFirstPacket()
   if (!packet0) return 'The sound has no packets.'
   const packet = codec === 'aac' ? AAC_PACKET / config.sampleRate : opusPacketLength(packet0.data)
-  if (codec === 'aac' && packet > 0.025) return `The sound has ${config.sampleRate} Hz, whose packets are too long to cut at.`
+  if (codec === 'aac' && packet > 0.025)
+    return `The sound has ${config.sampleRate} Hz, whose packets are too long to cut at.`
   if (!(packet > 0)) return 'The sound’s packets have no length.'
   const starts = new Map<OpenSound, { grid: number; end: number }>()
   for (const sound of sounds) {
     const other = await sound.track.getDecoderConfig()
-    if (other?.codec !== config.codec || other.sampleRate !== config.sampleRate || other.numberOfChannels !== config.numberOfChannels) return 'The sound comes from files that are coded differently.'
+    if (
+      other?.codec !== config.codec ||
+      other.sampleRate !== config.sampleRate ||
+      other.numberOfChannels !== config.numberOfChannels
+    )
+      return 'The sound comes from files that are coded differently.'
     starts.set(sound, { grid: await sound.track.getFirstTimestamp(), end: await sound.track.computeDuration() })
   }
   // AAC decodes a packet from it and the one before; Opus wants 80 ms to settle (RFC 7845 §4.6).
-  const grid: SoundGrid = codec === 'aac' ? { packet, unit: packet, lead: packet, settle: 2 * packet } : { packet, unit: OPUS_UNIT, lead: OPUS_UNIT, settle: 0.08 }
-  return { codec, config, grid, starts, bitrate: Math.max(48_000, Math.round((await first.track.computePacketStats(500)).averageBitrate)) }
+  const grid: SoundGrid =
+    codec === 'aac'
+      ? { packet, unit: packet, lead: packet, settle: 2 * packet }
+      : { packet, unit: OPUS_UNIT, lead: OPUS_UNIT, settle: 0.08 }
+  return {
+    codec,
+    config,
+    grid,
+    starts,
+    bitrate: Math.max(48_000, Math.round((await first.track.computePacketStats(500)).averageBitrate)),
+  }
 }
 
 /** @param codecs that the container can hold, the preferred for encoding first */
-export async function planSoundTrack(script: Script, open: (source: Source) => OpenSound, codecs: readonly AudioCodec[]): Promise<SoundPlan> {
+export async function planSoundTrack(
+  script: Script,
+  open: (source: Source) => OpenSound,
+  codecs: readonly AudioCodec[],
+): Promise<SoundPlan> {
   registerAacEncoder()
   const sounds = [...new Set(script.sound.flatMap((s) => (s.source ? [open(s.source)] : [])))]
   const { noise, loudness } = script.treatment
   const treated = noise === 'reduce' || loudness !== null
   const found = treated ? '' : await copyable(sounds, codecs)
   if (typeof found !== 'string') {
-    const pieces = planSound(script.sound.map((s) => ({ at: s.at, length: s.length, source: s.source && sourceOf(s.source, open, found) })), script.length, found.grid)
+    const pieces = planSound(
+      script.sound.map((s) => ({ at: s.at, length: s.length, source: s.source && sourceOf(s.source, open, found) })),
+      script.length,
+      found.grid,
+    )
     return {
-      codec: found.codec, sampleRate: found.config.sampleRate, note: '',
+      codec: found.codec,
+      sampleRate: found.config.sampleRate,
+      note: '',
       packetCount: Math.ceil(script.length / Math.min(found.grid.packet, found.grid.unit)) + 64,
       packets: () => splicedPackets(script, open, found, pieces),
     }
@@ -98,7 +139,8 @@ export async function planSoundTrack(script: Script, open: (source: Source) => O
   const channels = Math.min(2, Math.max(1, ...sounds.map((s) => s.channels)))
   const codec = await firstEncodable(codecs, sampleRate, channels)
   return {
-    codec, sampleRate,
+    codec,
+    sampleRate,
     note: found ? `${found} All of it was encoded anew.` : '',
     packetCount: Math.ceil((script.length * sampleRate) / 900) + 64,
     packets: (onPass) => encodedPackets(script, open, codec, sampleRate, channels, onPass),
@@ -110,21 +152,38 @@ function sourceOf(source: Source, open: (source: Source) => OpenSound, { starts,
   return { from: source.from, grid: begin, begin: Math.max(begin, -grid.packet), end }
 }
 
-async function firstEncodable(codecs: readonly AudioCodec[], sampleRate: number, numberOfChannels: number): Promise<AudioCodec> {
+async function firstEncodable(
+  codecs: readonly AudioCodec[],
+  sampleRate: number,
+  numberOfChannels: number,
+): Promise<AudioCodec> {
   for (const codec of codecs) if (await canEncodeAudio(codec, { sampleRate, numberOfChannels })) return codec
   throw new Error('This browser cannot encode any sound that this kind of file holds.')
 }
 
 /** Copied runs and new packets between them. */
-async function* splicedPackets(script: Script, open: (source: Source) => OpenSound, found: Copyable, pieces: readonly (CopiedSound | EncodedSound)[]): AsyncGenerator<SoundOut> {
+async function* splicedPackets(
+  script: Script,
+  open: (source: Source) => OpenSound,
+  found: Copyable,
+  pieces: readonly (CopiedSound | EncodedSound)[],
+): AsyncGenerator<SoundOut> {
   const { config, grid } = found
-  const shifts = script.sound.map((_, span) => pieces.find((p): p is CopiedSound => p.kind === 'copy' && p.span === span)?.shift ?? 0)
+  const shifts = script.sound.map(
+    (_, span) => pieces.find((p): p is CopiedSound => p.kind === 'copy' && p.span === span)?.shift ?? 0,
+  )
   const mix = soundMix(script.sound, open, config.sampleRate, config.numberOfChannels, shifts)
-  const units = found.codec === 'aac' ? await aacUnits(mix, found) : { encode: (piece: EncodedSound) => opusUnits(mix, piece, found), close: async () => undefined }
+  const units =
+    found.codec === 'aac'
+      ? await aacUnits(mix, found)
+      : { encode: (piece: EncodedSound) => opusUnits(mix, piece, found), close: async () => undefined }
   let meta: EncodedAudioChunkMetadata | undefined = { decoderConfig: config }
   try {
     for (const piece of pieces) {
-      const packets = piece.kind === 'copy' ? copyRun(script.sound[piece.span]?.source ?? null, open, piece, grid) : encodeUnits(units.encode, piece, found)
+      const packets =
+        piece.kind === 'copy'
+          ? copyRun(script.sound[piece.span]?.source ?? null, open, piece, grid)
+          : encodeUnits(units.encode, piece, found)
       for await (const packet of packets) {
         yield { packet, ...(meta && { meta }) }
         meta = undefined
@@ -136,7 +195,12 @@ async function* splicedPackets(script: Script, open: (source: Source) => OpenSou
   }
 }
 
-async function* copyRun(source: Source | null, open: (source: Source) => OpenSound, piece: CopiedSound, { packet: length }: SoundGrid): AsyncGenerator<EncodedPacket> {
+async function* copyRun(
+  source: Source | null,
+  open: (source: Source) => OpenSound,
+  piece: CopiedSound,
+  { packet: length }: SoundGrid,
+): AsyncGenerator<EncodedPacket> {
   if (!source) return
   const { packets } = open(source)
   const first = await packets.getPacket(piece.from + length / 2)
@@ -145,7 +209,8 @@ async function* copyRun(source: Source | null, open: (source: Source) => OpenSou
   for await (const packet of packets.packets(first)) {
     if (packet.timestamp >= end) return
     // A gap in the source stays where it is: each packet keeps its own distance to the first.
-    if (packet.timestamp > piece.from - length / 2) yield packet.clone({ timestamp: Math.max(0, piece.at + (packet.timestamp - piece.from)), duration: length })
+    if (packet.timestamp > piece.from - length / 2)
+      yield packet.clone({ timestamp: Math.max(0, piece.at + (packet.timestamp - piece.from)), duration: length })
   }
 }
 
@@ -158,7 +223,11 @@ const sampleOf = (pcm: Pcm, sampleRate: number, timestamp: number): AudioSample 
 
 type UnitEncoder = (piece: EncodedSound) => Promise<EncodedPacket[]>
 
-async function* encodeUnits(encode: UnitEncoder, piece: EncodedSound, { grid }: Copyable): AsyncGenerator<EncodedPacket> {
+async function* encodeUnits(
+  encode: UnitEncoder,
+  piece: EncodedSound,
+  { grid }: Copyable,
+): AsyncGenerator<EncodedPacket> {
   const packets = await encode(piece)
   for (let i = 0; i < piece.units; i++) {
     const packet = packets[i]
@@ -172,7 +241,10 @@ const AAC_WARM_UP = 2
 const AAC_TAIL = 1 + AAC_DELAY / AAC_PACKET
 
 /** One encoder for all seams, as starting it takes longer than a seam: each is fed with what leads up to it. */
-async function aacUnits(mix: SoundMix, { config, bitrate }: Copyable): Promise<{ encode: UnitEncoder; close(): Promise<void> }> {
+async function aacUnits(
+  mix: SoundMix,
+  { config, bitrate }: Copyable,
+): Promise<{ encode: UnitEncoder; close(): Promise<void> }> {
   const { sampleRate } = config
   const ready: EncodedPacket[] = []
   let tell = () => undefined as void
@@ -200,7 +272,11 @@ async function aacUnits(mix: SoundMix, { config, bitrate }: Copyable): Promise<{
       const start = Math.round(piece.at * sampleRate) - AAC_WARM_UP * AAC_PACKET
       const total = (AAC_WARM_UP + piece.units + AAC_TAIL) * AAC_PACKET
       for (let done = 0; done < total; done += BLOCK) {
-        const sample = sampleOf(await mix.read(start + done, Math.min(BLOCK, total - done)), sampleRate, (fed + done) / sampleRate)
+        const sample = sampleOf(
+          await mix.read(start + done, Math.min(BLOCK, total - done)),
+          sampleRate,
+          (fed + done) / sampleRate,
+        )
         await source.add(sample)
         sample.close()
       }
@@ -223,8 +299,17 @@ async function opusUnits(mix: SoundMix, piece: EncodedSound, { config, bitrate }
   const frames = Math.round(OPUS_UNIT * sampleRate)
   const ready: EncodedPacket[] = []
   let failed: unknown = null
-  const encoder = new AudioEncoder({ output: (chunk) => void ready.push(EncodedPacket.fromEncodedChunk(chunk)), error: (error) => void (failed = error) })
-  encoder.configure({ codec: 'opus', sampleRate, numberOfChannels, bitrate: Math.max(bitrate, 64_000 * numberOfChannels), opus: { frameDuration: OPUS_UNIT * 1e6 } })
+  const encoder = new AudioEncoder({
+    output: (chunk) => void ready.push(EncodedPacket.fromEncodedChunk(chunk)),
+    error: (error) => void (failed = error),
+  })
+  encoder.configure({
+    codec: 'opus',
+    sampleRate,
+    numberOfChannels,
+    bitrate: Math.max(bitrate, 64_000 * numberOfChannels),
+    opus: { frameDuration: OPUS_UNIT * 1e6 },
+  })
   // The first packets are thrown away: they only bring the encoder to where the sound is.
   const lead = OPUS_WARM_UP * frames
   const start = Math.round(piece.at * sampleRate) - lead
@@ -244,9 +329,20 @@ async function opusUnits(mix: SoundMix, piece: EncodedSound, { config, bitrate }
 }
 
 /** All of it through an encoder, after treatment. */
-async function* encodedPackets(script: Script, open: (source: Source) => OpenSound, codec: AudioCodec, sampleRate: number, channels: number, onPass: (share: number) => void): AsyncGenerator<SoundOut> {
+async function* encodedPackets(
+  script: Script,
+  open: (source: Source) => OpenSound,
+  codec: AudioCodec,
+  sampleRate: number,
+  channels: number,
+  onPass: (share: number) => void,
+): AsyncGenerator<SoundOut> {
   const ready: SoundOut[] = []
-  const source = new AudioSampleSource({ codec, quality: new Quality({ bitrate: BITRATE * channels }), onEncodedPacket: (packet, meta) => void ready.push({ packet, ...(meta && { meta }) }) })
+  const source = new AudioSampleSource({
+    codec,
+    quality: new Quality({ bitrate: BITRATE * channels }),
+    onEncodedPacket: (packet, meta) => void ready.push({ packet, ...(meta && { meta }) }),
+  })
   const output = new Output({ format: new MkvOutputFormat(), target: new NullTarget() })
   output.addAudioTrack(source)
   await output.start()
@@ -254,7 +350,12 @@ async function* encodedPackets(script: Script, open: (source: Source) => OpenSou
   // stays in place and 21 ms of its start are lost.
   const skip = codec === 'aac' ? AAC_DELAY : 0
   let written = 0
-  for await (const pcm of treatedSound(script, () => soundMix(script.sound, open, sampleRate, channels), { sampleRate, channels, skip }, onPass)) {
+  for await (const pcm of treatedSound(
+    script,
+    () => soundMix(script.sound, open, sampleRate, channels),
+    { sampleRate, channels, skip },
+    onPass,
+  )) {
     const sample = sampleOf(pcm, sampleRate, written / sampleRate)
     written += sample.numberOfFrames
     await source.add(sample)

@@ -27,31 +27,45 @@ async function noiseStage(channels: number): Promise<Stage> {
   const frame = new Float32Array(rnnoise.frameSize)
   return {
     delay: NOISE_DELAY,
-    process: (pcm) => pcm.map((plane, c) => {
-      const out = new Float32Array(plane.length)
-      for (let at = 0; at < plane.length; at += frame.length) {
-        for (let i = 0; i < frame.length; i++) frame[i] = (plane[at + i] ?? 0) * NOISE_SCALE
-        states[c]?.processFrame(frame)
-        for (let i = 0; i < frame.length; i++) out[at + i] = (frame[i] as number) / NOISE_SCALE
-      }
-      return out
-    }),
+    process: (pcm) =>
+      pcm.map((plane, c) => {
+        const out = new Float32Array(plane.length)
+        for (let at = 0; at < plane.length; at += frame.length) {
+          for (let i = 0; i < frame.length; i++) frame[i] = (plane[at + i] ?? 0) * NOISE_SCALE
+          states[c]?.processFrame(frame)
+          for (let i = 0; i < frame.length; i++) out[at + i] = (frame[i] as number) / NOISE_SCALE
+        }
+        return out
+      }),
     close: () => states.forEach((s) => s.destroy()),
   }
 }
 
 function gainStage(channels: number, sampleRate: number, gain: number, ceiling: number): Stage {
   const limit = limiter(channels, sampleRate, ceiling)
-  return { delay: limit.delay, process: (pcm) => limit.process(pcm.map((plane) => plane.map((s) => s * gain))), close: () => undefined }
+  return {
+    delay: limit.delay,
+    process: (pcm) => limit.process(pcm.map((plane) => plane.map((s) => s * gain))),
+    close: () => undefined,
+  }
 }
 
 /** Runs the result's sound through stages, their delays taken out again. */
-async function* through(mix: SoundMix, total: number, channels: number, stages: readonly Stage[], skip: number): AsyncGenerator<Pcm> {
+async function* through(
+  mix: SoundMix,
+  total: number,
+  channels: number,
+  stages: readonly Stage[],
+  skip: number,
+): AsyncGenerator<Pcm> {
   let drop = stages.reduce((sum, s) => sum + s.delay, 0) + skip
   let left = total - skip
   for (let at = 0; left > 0; at += BLOCK) {
     const input = at < total ? await mix.read(at, Math.min(BLOCK, total - at)) : silence(channels, BLOCK)
-    const whole = (input[0]?.length ?? 0) < BLOCK ? silence(channels, BLOCK).map((plane, c) => (plane.set(input[c] ?? []), plane)) : input
+    const whole =
+      (input[0]?.length ?? 0) < BLOCK
+        ? silence(channels, BLOCK).map((plane, c) => (plane.set(input[c] ?? []), plane))
+        : input
     const output = stages.reduce<Pcm>((pcm, stage) => stage.process(pcm), whole)
     const from = Math.min(BLOCK, drop)
     drop -= from
@@ -65,7 +79,12 @@ async function* through(mix: SoundMix, total: number, channels: number, stages: 
  * The result's sound in blocks, treated, from sample `skip` on.
  * @param onPass told 0…1 while the loudness is measured beforehand
  */
-export async function* treatedSound(script: Script, open: () => SoundMix, { sampleRate, channels, skip }: { sampleRate: number; channels: number; skip: number }, onPass: (share: number) => void): AsyncGenerator<Pcm> {
+export async function* treatedSound(
+  script: Script,
+  open: () => SoundMix,
+  { sampleRate, channels, skip }: { sampleRate: number; channels: number; skip: number },
+  onPass: (share: number) => void,
+): AsyncGenerator<Pcm> {
   const { noise, loudness, truePeak } = script.treatment
   const total = Math.round(script.length * sampleRate)
   if (noise === 'reduce' && sampleRate !== NOISE_RATE) throw new Error('Noise can only be taken out at 48 kHz.')
