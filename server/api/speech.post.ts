@@ -1,10 +1,10 @@
 import { createWriteStream } from 'node:fs'
-import { mkdtemp, open, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
+import { mkdir, mkdtemp, open, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { readWavHeader } from '#core/sound/wav'
+import { errorMessage } from '#core/text/error-message'
 
 /** Four hours of 16 kHz, 16 bit, mono. */
 const MOST = 4 * 3600 * 32_000 + 4096
@@ -15,7 +15,10 @@ function limit(most: number): Transform {
   return new Transform({
     transform(chunk: Buffer, _, done) {
       size += chunk.length
-      done(size > most ? createError({ statusCode: 413, message: 'This is more than four hours of sound.' }) : null, chunk)
+      done(
+        size > most ? createError({ statusCode: 413, message: 'This is more than four hours of sound.' }) : null,
+        chunk,
+      )
     },
   })
 }
@@ -27,8 +30,10 @@ function limit(most: number): Transform {
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   if (!(await hasRecogniser())) refuse(503, RECOGNISER_MISSING)
-  if (Number(getRequestHeader(event, 'content-length') ?? 0) > MOST) refuse(413, 'This is more than four hours of sound.')
-  const folder = await mkdtemp(join(tmpdir(), 'thaw-speech-'))
+  if (Number(getRequestHeader(event, 'content-length') ?? 0) > MOST)
+    refuse(413, 'This is more than four hours of sound.')
+  await mkdir(speechFolder(), { recursive: true })
+  const folder = await mkdtemp(join(speechFolder(), 'sound-'))
   const clean = () => rm(folder, { recursive: true, force: true })
   const wav = join(folder, 'speech.wav')
   try {
@@ -43,7 +48,7 @@ export default defineEventHandler(async (event) => {
   } catch (error) {
     await clean()
     if (error instanceof Error && 'statusCode' in error) throw error
-    refuse(400, error instanceof Error ? error.message : 'The sound could not be read.')
+    refuse(400, errorMessage(error))
   }
   const abort = new AbortController()
   event.node.res.on('close', () => abort.abort())
@@ -53,12 +58,12 @@ export default defineEventHandler(async (event) => {
     async start(controller) {
       const say = (what: unknown) => controller.enqueue(encoder.encode(JSON.stringify(what) + '\n'))
       try {
-        await inTurn('recogniser', async () => {
+        await useStore().exclusive('recogniser', async () => {
           for await (const word of recognise(wav, abort.signal)) say({ word })
         })
         say({ done: true })
       } catch (error) {
-        if (!abort.signal.aborted) say({ error: error instanceof Error ? error.message : String(error) })
+        if (!abort.signal.aborted) say({ error: errorMessage(error) })
       } finally {
         await clean()
         if (!abort.signal.aborted) controller.close()

@@ -1,22 +1,54 @@
-import fsDriver from 'unstorage/drivers/fs'
-import memoryDriver from 'unstorage/drivers/memory'
-import { sweepUploads } from '../utils/publications'
-import { plantDemo } from '../utils/demo'
-
 /**
- * Mounts the storage that everything on the server goes through. Files below THAW_DATA by default;
- * THAW_STORAGE=memory keeps nothing. Another unstorage driver is one more line here.
+ * Opens the storage that everything on the server goes through: files below THAW_DATA. Media go there too, or through
+ * the unstorage driver that the module THAW_PARTS makes. Nobody is served before it is open and what a killed server
+ * left is put right.
  */
-export default defineNitroPlugin(async () => {
-  const kind = process.env.THAW_STORAGE ?? 'fs'
-  const base = process.env.THAW_DATA ?? './.data'
-  const drivers: Record<string, () => Parameters<ReturnType<typeof useStorage>['mount']>[1]> = {
-    fs: () => fsDriver({ base }),
-    memory: () => memoryDriver(),
-  }
-  const make = drivers[kind]
-  if (!make) throw new Error(`THAW_STORAGE is “${kind}”; it can be ${Object.keys(drivers).join(' or ')}.`)
-  useStorage().mount('thaw', make())
-  await sweepUploads()
-  await plantDemo()
+import { errorMessage } from '#core/text/error-message'
+import { resolve } from 'node:path'
+import { rm } from 'node:fs/promises'
+import { openFileStore } from '../store/files'
+import { driverOf } from '../store/parts'
+import { upgradeFolder } from '../utils/upgrade'
+import { plantDemo } from '../utils/demo'
+import { removeLiveOrphans } from '../utils/live'
+import { giveUpStale, removeOrphans, removeReplaced } from '../utils/publications'
+import { forgetLaunches } from '../utils/sessions'
+import { speechFolder } from '../utils/recogniser'
+import { setStore } from '../utils/storage'
+
+/** How often what is over is removed, ms. */
+const EVERY = 60 * 60 * 1000
+
+async function open(folder: string): Promise<void> {
+  process.umask(0o077)
+  const store = await openFileStore({
+    folder,
+    ...(process.env.THAW_PARTS && { parts: await driverOf(process.env.THAW_PARTS) }),
+  })
+  setStore(store)
+  await upgradeFolder(folder, store)
+  await rm(speechFolder(), { recursive: true, force: true })
+  await removeOrphans()
+  await removeLiveOrphans()
+  // Without room for the demo, what is there is served all the same.
+  await plantDemo().catch((error: unknown) => console.error('The demo term could not be laid out:', error))
+}
+
+const removeWhatIsOver = async () => {
+  await giveUpStale()
+  await removeReplaced()
+  await forgetLaunches()
+}
+
+export default defineNitroPlugin((nitro) => {
+  const opening = open(resolve(process.env.THAW_DATA ?? '.data')).catch((error: unknown) => {
+    console.error(errorMessage(error))
+    process.exit(1)
+  })
+  nitro.hooks.hook('request', () => opening)
+  const timer = setInterval(
+    () => void opening.then(removeWhatIsOver).catch((error: unknown) => console.error(error)),
+    EVERY,
+  )
+  timer.unref()
 })

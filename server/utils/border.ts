@@ -1,10 +1,19 @@
 /** The server's border: every parameter and body is checked here, once, and refused with a plain 4xx and a sentence. */
 import type { Static, TSchema } from '@sinclair/typebox'
-import type { H3Event } from 'h3'
+import { STATUS_CODES } from 'node:http'
+import { createError, getRequestHeader, getRouterParam, setHeader, type H3Event } from 'h3'
+import { collectBytes } from '#core/schema/collect'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
 
 export function refuse(statusCode: number, message: string): never {
-  throw createError({ statusCode, message, statusMessage: { 400: 'Bad Request', 401: 'Unauthorized', 403: 'Forbidden', 404: 'Not Found', 409: 'Conflict', 413: 'Payload Too Large', 415: 'Unsupported Media Type', 416: 'Range Not Satisfiable', 503: 'Service Unavailable' }[statusCode] })
+  throw createError({ statusCode, message, statusMessage: STATUS_CODES[statusCode] })
+}
+
+/** Refuses every method but these. */
+export function onlyMethods(event: H3Event, ...methods: string[]): void {
+  if (methods.includes(event.method)) return
+  setHeader(event, 'allow', methods.join(', '))
+  refuse(405, `This address takes ${methods.join(' and ')} only.`)
 }
 
 /** A route parameter that is an id; anything else, path tricks included, is not found. */
@@ -25,25 +34,25 @@ export function indexParam(event: H3Event, name: string): number {
 export async function limitedBody(event: H3Event, most: number): Promise<Uint8Array<ArrayBuffer>> {
   const declared = Number(getRequestHeader(event, 'content-length') ?? 0)
   if (declared > most) refuse(413, `This is larger than the ${most} bytes that are taken here.`)
-  const parts: Buffer[] = []
-  let size = 0
-  for await (const part of event.node.req as AsyncIterable<Buffer>) {
-    size += part.byteLength
-    if (size > most) refuse(413, `This is larger than the ${most} bytes that are taken here.`)
-    parts.push(part)
-  }
-  const bytes = new Uint8Array(size)
-  let at = 0
-  for (const part of parts) {
-    bytes.set(part, at)
-    at += part.byteLength
-  }
-  return bytes
+  // The stream is left open, so that the refusal can be told; then the connection ends, with whatever would still come.
+  const bytes = await collectBytes(
+    event.node.req.iterator({ destroyOnReturn: false }) as AsyncIterable<Uint8Array>,
+    most,
+  )
+  if (bytes) return bytes
+  setHeader(event, 'connection', 'close')
+  return refuse(413, `This is larger than the ${most} bytes that are taken here.`)
 }
 
 /** The body as JSON of a known shape. */
-export async function bodyAs<S extends TSchema>(event: H3Event, schema: S, what: string, most = 1 << 20): Promise<Static<S>> {
-  if (!/^application\/json\b/.test(getRequestHeader(event, 'content-type') ?? '')) refuse(415, 'Send this as application/json.')
+export async function bodyAs<S extends TSchema>(
+  event: H3Event,
+  schema: S,
+  what: string,
+  most = 1 << 20,
+): Promise<Static<S>> {
+  if (!/^application\/json\b/.test(getRequestHeader(event, 'content-type') ?? ''))
+    refuse(415, 'Send this as application/json.')
   const bytes = await limitedBody(event, most)
   let data: unknown
   try {

@@ -1,23 +1,66 @@
-/** Puts the demo term's publications into a storage that has none, from the folder THAW_DEMO_FILES. */
-import { createStorage } from 'unstorage'
-import fsDriver from 'unstorage/drivers/fs'
+/**
+ * Puts the demo term's publications into a storage that has none, from the folder THAW_DEMO_FILES, which is laid out
+ * like the storage.
+ */
+import { readdir, readFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import { Type, type Static, type TSchema } from '@sinclair/typebox'
 import { shiftWeeks, weeksSince } from '#core/course/shift'
-import { DEMO_ANCHOR } from '#core/schema/demo'
-import { store } from './storage'
+import { ReceivedEvent } from '#core/schema/attempt'
+import { DEMO_ANCHOR, DemoQuestions } from '#core/schema/demo'
+import { Instant } from '#core/schema/parts'
+import { Place } from '#core/schema/publication'
+import { parseAs } from '#core/schema/validate'
+import { SiteItem } from '#standins/course-site/site'
+import type { Documents } from '../store/store'
+import { courseItems } from './course-site'
+import { places } from './places'
+import { Publication, publications, Version, versions } from './publications'
+import { keepEvents } from './responses'
+import { useStore } from './storage'
 
-/** Parts of published files; everything else is JSON. */
-const isPart = /:(media\.mp4|captions\.vtt):\d+$/
-/** Rooms whose items are dated: they are laid around the present week, as the author's browser does with its own. */
-const isDated = /^(places|site|responses):/
+/** Says that the demo term was laid out once; it is not laid out again over what has become of it. */
+export const demoMark = () => useStore().documents('demo', Type.Object({ plantedAt: Instant }))
+
+/** The demo term's question sets, by lecture; null without a demo. */
+export async function demoQuestions(): Promise<DemoQuestions | null> {
+  const folder = process.env.THAW_DEMO_FILES
+  return folder
+    ? parseAs(DemoQuestions, JSON.parse(await readFile(join(folder, 'questions.json'), 'utf8')), 'demo questions')
+    : null
+}
+
+/** Documents with dates in them: they are laid around the present week, as the author's browser does with its own. */
+const isDated = new Set(['places', 'course-items'])
 
 export async function plantDemo(): Promise<void> {
   const folder = process.env.THAW_DEMO_FILES
-  if (!folder || (await store().hasItem('demo'))) return
-  const shipped = createStorage({ driver: fsDriver({ base: folder }) })
+  if (!folder || (await demoMark().read('demo'))) return
   const weeks = weeksSince(DEMO_ANCHOR, Date.now())
-  for (const key of await shipped.getKeys()) {
-    if (isPart.test(key)) await store().setItemRaw(key, await shipped.getItemRaw(key))
-    else await store().setItem(key, shiftWeeks(await shipped.getItem(key), isDated.test(key) ? weeks : 0))
+  const read = async (path: string): Promise<unknown> => JSON.parse(await readFile(join(folder, path), 'utf8'))
+  const each = async <S extends TSchema>(kind: string, schema: S, documents: Documents<Static<S>>) => {
+    for (const name of await readdir(join(folder, kind))) {
+      const document = parseAs(
+        schema,
+        shiftWeeks(await read(`${kind}/${name}`), isDated.has(kind) ? weeks : 0),
+        `demo (${kind})`,
+      )
+      await documents.write(name.replace(/\.json$/, ''), document)
+    }
   }
-  await store().setItem('demo', { plantedAt: new Date().toISOString() })
+  const parts = (await readdir(join(folder, 'media'), { recursive: true, withFileTypes: true })).filter((e) =>
+    e.isFile(),
+  )
+  for (const part of parts) {
+    const path = join(part.parentPath, part.name)
+    await useStore().parts.write(path.slice(folder.length + 1), await readFile(path))
+  }
+  await each('versions', Version, versions())
+  await each('publications', Publication, publications())
+  await each('places', Place, places())
+  await each('course-items', SiteItem, courseItems())
+  const answers = parseAs(Type.Array(ReceivedEvent), shiftWeeks(await read('answers.json'), weeks), 'demo answers')
+  for (const { placeId, student, event, receivedAt } of answers)
+    await keepEvents(placeId, student, [{ ...event, version: event.version ?? '' }], receivedAt)
+  await demoMark().write('demo', { plantedAt: new Date().toISOString() })
 }

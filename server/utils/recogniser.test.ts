@@ -30,7 +30,9 @@ describe('the recogniser', () => {
     expect(await (await withProgram('true')).hasRecogniser()).toBe(true)
   })
   it('gives words and passes over everything else', async () => {
-    expect(await hear('echo "good morning"; echo "<s> 0 0.1 1"; echo "good(2) 0.1 0.3 0.5"; echo "morning 0.3 0.9 0.9"')).toEqual(['good', 'morning'])
+    expect(
+      await hear('echo "good morning"; echo "<s> 0 0.1 1"; echo "good(2) 0.1 0.3 0.5"; echo "morning 0.3 0.9 0.9"'),
+    ).toEqual(['good', 'morning'])
   })
   it('that fails says so with what it complained of', async () => {
     await expect(hear('echo "no model" >&2; exit 3')).rejects.toThrow('The speech recogniser stopped (3). no model')

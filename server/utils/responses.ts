@@ -1,40 +1,96 @@
 /**
- * What students send back: one stored item per event, numbered, never changed. An event id that comes twice is
- * kept once. Numbers and ids are held in memory after the first read; writes go one at a time per publication.
+ * What students send back. Answers go into a journal of their own for each person at a place, once and for good; of
+ * what is only chosen the latest is kept, until the question is answered. What one person's costs does not grow with
+ * others'.
  */
-import type { AttemptEvent, StoredEvent, Student } from '#core/schema/attempt'
-import { StoredEvent as StoredEventSchema } from '#core/schema/attempt'
-import { parseAs } from '#core/schema/validate'
-import { inTurn, keysBelow, store } from './storage'
+import { createHash } from 'node:crypto'
+import { eventProblem } from '#core/questions/attempt'
+import {
+  AttemptEvent as AttemptEventSchema,
+  ReceivedEvent,
+  Selections,
+  type AttemptEvent,
+  type RefusedEvent,
+  type StoredEvent,
+  type Student,
+} from '#core/schema/attempt'
+import type { Place } from '#core/schema/publication'
+import { InvalidDocument, parseAs } from '#core/schema/validate'
+import { readVersionOf, type StoredPublication } from './publications'
+import { useStore } from './storage'
 
-const journals = new Map<string, StoredEvent[]>()
-const base = (publicationId: string) => `responses:${publicationId}`
+const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id)
+const selections = () => useStore().documents('selections', Selections)
+const selectionsId = (placeId: string, student: Student) =>
+  `${placeId}.${createHash('sha256').update(student.id).digest('hex').slice(0, 40)}`
 
-async function journal(publicationId: string): Promise<StoredEvent[]> {
-  const known = journals.get(publicationId)
-  if (known) return known
-  const events: StoredEvent[] = []
-  for (const key of (await keysBelow(base(publicationId))).sort())
-    events.push(parseAs(StoredEventSchema, await store().getItem(`${base(publicationId)}:${key}`), 'stored response'))
-  journals.set(publicationId, events)
-  return events
+/** An answer or a choice with the version it was made on. */
+type DatedEvent = AttemptEvent & { version: string }
+
+/** Parts what can be taken from what never will be; each that is refused is named, with the reason. */
+export async function sortEvents(
+  place: Place,
+  current: StoredPublication,
+  data: readonly unknown[],
+): Promise<{ taken: DatedEvent[]; refused: RefusedEvent[] }> {
+  const taken: DatedEvent[] = []
+  const refused: RefusedEvent[] = []
+  for (const [i, one] of data.entries()) {
+    const id = typeof one === 'object' && one !== null && 'id' in one ? String(one.id).slice(0, 64) : String(i)
+    try {
+      const event = parseAs(AttemptEventSchema, one, 'answer')
+      const seen = (event.version && (await readVersionOf(place.publicationId, event.version))) || current
+      const why = eventProblem(
+        event,
+        seen.set.checkpoints.map((c) => c.question),
+      )
+      if (why) refused.push({ id, why })
+      else taken.push({ ...event, version: seen.version })
+    } catch (error) {
+      if (!(error instanceof InvalidDocument)) throw error
+      refused.push({ id, why: error.message })
+    }
+  }
+  return { taken, refused }
 }
 
-/** Appends events of one student; those already there are passed over. */
-export function appendEvents(publicationId: string, placeId: string, student: Student, events: readonly AttemptEvent[]): Promise<void> {
-  return inTurn(base(publicationId), async () => {
-    const kept = await journal(publicationId)
-    for (const event of events) {
-      if (kept.some((k) => k.event.id === event.id && k.student.id === student.id)) continue
-      const seq = (kept.at(-1)?.seq ?? 0) + 1
-      const stored: StoredEvent = { seq, receivedAt: new Date().toISOString(), placeId, student, event }
-      await store().setItem(`${base(publicationId)}:${String(seq).padStart(9, '0')}`, stored)
-      kept.push(stored)
-    }
+/** Keeps a student's events. The first answer to a question stands; all that comes after it changes nothing. */
+export async function keepEvents(
+  placeId: string,
+  student: Student,
+  events: readonly DatedEvent[],
+  receivedAt = new Date().toISOString(),
+): Promise<void> {
+  const handedIn = events.filter((e) => e.kind === 'answer')
+  if (handedIn.length > 0)
+    await answers().append(placeId, student.id, (held) => {
+      const final = new Set(held.map((h) => h.event.questionId))
+      const first = handedIn.filter((e) => !final.has(e.questionId) && final.add(e.questionId))
+      return first.map((event) => ({ receivedAt, placeId, student, event }))
+    })
+  const chosen = events.filter((e) => e.kind === 'select')
+  if (chosen.length === 0) return
+  const id = selectionsId(placeId, student)
+  await useStore().exclusive(`selections ${id}`, async () => {
+    const final = new Set((await answersOf(placeId, student)).map((e) => e.event.questionId))
+    const before = (await selections().read(id))?.chosen ?? {}
+    const after = Object.fromEntries(
+      [...Object.entries(before), ...chosen.map((e) => [e.questionId, e.choiceId])].filter(
+        ([q]) => !final.has(q ?? ''),
+      ),
+    )
+    await selections().write(id, { chosen: after })
   })
 }
 
-/** Events after `seq`, in order. */
-export function readEvents(publicationId: string, after = 0): Promise<StoredEvent[]> {
-  return inTurn(base(publicationId), async () => (await journal(publicationId)).filter((e) => e.seq > after))
+/** A student's answers at a place, in the order of coming. */
+export const answersOf = (placeId: string, student: Student): Promise<readonly StoredEvent[]> =>
+  answers().read(placeId, student.id)
+
+/** What a student has chosen at a place without handing it in, by question. */
+export async function chosenBy(placeId: string, student: Student): Promise<Selections['chosen']> {
+  return (await selections().read(selectionsId(placeId, student)))?.chosen ?? {}
 }
+
+/** Everybody's answers at a place after `seq`, in order. */
+export const answersAt = (placeId: string, after = 0): Promise<StoredEvent[]> => answers().readGroup(placeId, after)

@@ -1,85 +1,188 @@
 /**
- * Who is asking. The author holds a key that the start command prints; a student comes with a launch token that
- * the course site signed (JWT, RFC 7519). Both become cookies that scripts cannot read.
+ * Who is asking. The author holds a key that the start command prints, and gets a cookie for it. A student comes with a
+ * launch token that the course site signed (JWT, RFC 7519) and that works once; the player then carries a bearer token
+ * of its own (RFC 6750), as it stands inside another site's page, where browsers refuse cookies. What a media element
+ * asks for cannot carry one, so that its address holds a ticket.
  */
-import { randomBytes, timingSafeEqual } from 'node:crypto'
-import { jwtVerify, SignJWT } from 'jose'
-import type { H3Event } from 'h3'
+import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
+import { jwtVerify, SignJWT, type JWTPayload } from 'jose'
+import { RateLimiterMemory } from 'rate-limiter-flexible'
+import { getCookie, getRequestHeader, getRequestIP, setCookie, type H3Event } from 'h3'
+import { Type } from '@sinclair/typebox'
 import type { Student } from '#core/schema/attempt'
 import { Student as StudentSchema } from '#core/schema/attempt'
-import { parseAs } from '#core/schema/validate'
+import { Instant } from '#core/schema/parts'
+import { InvalidDocument, parseAs } from '#core/schema/validate'
 import { refuse } from './border'
-import { inTurn, store } from './storage'
+import { useStore } from './storage'
+
+type Purpose = 'session' | 'author' | 'course-site'
+
+export const secrets = () => useStore().documents('secrets', Type.Object({ secret: Type.String({ minLength: 16 }) }))
+const launches = () => useStore().documents('launches', Type.Object({ until: Instant }))
 
 /** Secrets are made once and kept with the data; each has a purpose of its own. */
-export function secret(purpose: 'session' | 'author' | 'course-site'): Promise<string> {
-  return inTurn('secrets', async () => {
-    const fromSetting = purpose === 'author' ? process.env.THAW_AUTHOR_KEY : undefined
-    if (fromSetting) return fromSetting
-    const key = `secrets:${purpose}`
-    const kept = await store().getItem<string>(key)
-    if (kept) return String(kept)
+export async function secret(purpose: Purpose): Promise<string> {
+  const fromSetting = purpose === 'author' ? process.env.THAW_AUTHOR_KEY : undefined
+  if (fromSetting) return fromSetting
+  const known = await secrets().read(purpose)
+  if (known) return known.secret
+  return useStore().exclusive('secrets', async () => {
+    const kept = await secrets().read(purpose)
+    if (kept) return kept.secret
     const made = randomBytes(18).toString('base64url')
-    await store().setItem(key, made)
+    await secrets().write(purpose, { secret: made })
     return made
   })
 }
 
-const bytes = async (purpose: Parameters<typeof secret>[0]) => new TextEncoder().encode(await secret(purpose))
+const keyBytes = async (purpose: Purpose) => new TextEncoder().encode(await secret(purpose))
+
+/** The claims of a token that is genuine, meant for `audience` and not over; null otherwise. */
+async function claims(
+  token: string,
+  purpose: Purpose,
+  audience: string,
+  maxTokenAge?: string,
+): Promise<JWTPayload | null> {
+  try {
+    const { payload } = await jwtVerify(token, await keyBytes(purpose), {
+      algorithms: ['HS256'],
+      audience,
+      ...(maxTokenAge && { maxTokenAge }),
+    })
+    return payload
+  } catch (error) {
+    // An expired or forged token is the same as none; anything else is a fault of the server.
+    if (error instanceof Error && 'code' in error && String(error.code).startsWith('ERR_J')) return null
+    throw error
+  }
+}
+
+/**
+ * Says nothing of when it is made: the same session has the same ticket, so that an address does not change while it is
+ * played.
+ */
+const sign = async (audience: string, payload: JWTPayload, until: string | number): Promise<string> =>
+  new SignJWT(payload)
+    .setProtectedHeader({ alg: 'HS256' })
+    .setAudience(audience)
+    .setExpirationTime(until)
+    .sign(await keyBytes('session'))
 
 const AUTHOR_COOKIE = 'thaw_author'
 
+/** Names the author key in a session without telling it: another key ends all sessions. */
+const keyMark = async () =>
+  createHash('sha256')
+    .update(`author ${await secret('author')}`)
+    .digest('base64url')
+    .slice(0, 22)
+
+/** Wrong keys that are looked at: from one address, and in all, as addresses are cheap. */
+const guesses = new RateLimiterMemory({ points: 10, duration: 60 })
+const allGuesses = new RateLimiterMemory({ points: 100, duration: 60 })
+
+/** Whether one more may be tried now. */
+async function mayGuess(event: H3Event): Promise<boolean> {
+  const [own, all] = await Promise.all([guesses.get(getRequestIP(event) ?? ''), allGuesses.get('all')])
+  return (own?.remainingPoints ?? 1) > 0 && (all?.remainingPoints ?? 1) > 0
+}
+
 /** Opens an author's session when the key is right. */
 export async function openAuthorSession(event: H3Event, key: string): Promise<void> {
-  const given = Buffer.from(key)
-  const right = Buffer.from(await secret('author'))
-  if (given.length !== right.length || !timingSafeEqual(given, right)) refuse(401, 'That is not the author key. It stands in the terminal where Thaw was started.')
-  const token = await new SignJWT({ role: 'author' }).setProtectedHeader({ alg: 'HS256' }).setIssuedAt().setExpirationTime('30d').sign(await bytes('session'))
-  setCookie(event, AUTHOR_COOKIE, token, { httpOnly: true, sameSite: 'strict', path: '/api', maxAge: 30 * 86_400 })
+  if (!(await mayGuess(event))) refuse(429, 'Too many wrong keys were tried. Wait a minute and try again.')
+  const digest = (text: string) => createHash('sha256').update(text).digest()
+  if (!timingSafeEqual(digest(key), digest(await secret('author')))) {
+    // A limit that is passed rejects; the next one is refused above.
+    await Promise.allSettled([guesses.consume(getRequestIP(event) ?? ''), allGuesses.consume('all')])
+    refuse(401, 'That is not the author key. It stands in the terminal where Thaw was started.')
+  }
+  setCookie(event, AUTHOR_COOKIE, await sign('author', { key: await keyMark() }, '30d'), {
+    httpOnly: true,
+    sameSite: 'strict',
+    path: '/api',
+    maxAge: 30 * 86_400,
+  })
 }
 
 /** Refuses everyone but the author. */
 export async function requireAuthor(event: H3Event): Promise<void> {
   const token = getCookie(event, AUTHOR_COOKIE)
   if (!token) refuse(401, 'Only the author may do this. Sign in with the author key.')
-  try {
-    const { payload } = await jwtVerify(token, await bytes('session'), { algorithms: ['HS256'] })
-    if (payload.role === 'author') return
-  } catch {
-    // An expired or forged token is the same as none.
+  if ((await claims(token, 'session', 'author'))?.key !== (await keyMark()))
+    refuse(401, 'The author’s session has ended. Sign in with the author key again.')
+}
+
+/** Someone who watches at a place. */
+export interface WatchSession {
+  placeId: string
+  student: Student
+  /** When it is over, however often it is renewed, s since the epoch. */
+  until: number
+}
+
+/** How long one may watch after coming from the course page, and how long a token holds that is not renewed, s. */
+const SESSION = 12 * 3600
+const TOKEN = 3600
+
+function readSession(payload: JWTPayload | null, placeId: string): WatchSession | null {
+  if (payload?.place !== placeId || typeof payload.until !== 'number') return null
+  return {
+    placeId,
+    student: parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'session'),
+    until: payload.until,
   }
-  refuse(401, 'The author’s session has ended. Sign in with the author key again.')
 }
 
-const watchCookie = (placeId: string) => `thaw_watch_${placeId}`
+const signSession = ({ placeId, student, until }: WatchSession, audience: string, end: number) =>
+  sign(audience, { place: placeId, sub: student.id, name: student.name, until }, Math.min(until, end))
 
-/** Reads a course site's launch token. @returns who comes, and to which place */
-export async function readLaunch(token: string): Promise<{ placeId: string; student: Student }> {
+/** Seconds since the epoch. */
+const clock = () => Math.floor(Date.now() / 1000)
+
+/** Takes a course site's launch token, which works once. @returns the session that it opens */
+export async function takeLaunch(token: string): Promise<WatchSession> {
+  const over = 'This link has been used, or has run out. Go back to the course page and open the lecture again.'
+  const payload = await claims(token, 'course-site', 'thaw', '5m')
+  const placeId = String(payload?.place ?? '')
+  const jti = String(payload?.jti ?? '')
+  if (!payload?.exp || !/^[A-Za-z0-9_-]{1,64}$/.test(placeId) || !/^[A-Za-z0-9_-]{8,64}$/.test(jti)) refuse(401, over)
   try {
-    const { payload } = await jwtVerify(token, await bytes('course-site'), { algorithms: ['HS256'], audience: 'thaw', maxTokenAge: '5m' })
-    const placeId = String(payload.place ?? '')
-    if (!/^[A-Za-z0-9_-]{1,64}$/.test(placeId)) throw new Error('no place')
-    return { placeId, student: parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'launch') }
-  } catch {
-    refuse(401, 'This link has run out. Go back to the course page and open the lecture again.')
+    const student = parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'launch')
+    if (!(await launches().create(jti, { until: new Date(payload.exp * 1000).toISOString() }))) refuse(401, over)
+    return { placeId, student, until: clock() + SESSION }
+  } catch (error) {
+    if (error instanceof InvalidDocument) refuse(401, over)
+    throw error
   }
 }
 
-/** Opens a student's session for one place. */
-export async function openWatchSession(event: H3Event, placeId: string, student: Student): Promise<void> {
-  const token = await new SignJWT({ place: placeId, name: student.name }).setProtectedHeader({ alg: 'HS256' }).setSubject(student.id).setIssuedAt().setExpirationTime('12h').sign(await bytes('session'))
-  setCookie(event, watchCookie(placeId), token, { httpOnly: true, sameSite: 'lax', path: `/api/watch/${placeId}`, maxAge: 12 * 3600 })
+/** Forgets launch tokens that have run out anyway. */
+export async function forgetLaunches(): Promise<void> {
+  for (const jti of await launches().ids())
+    if (!(Date.parse((await launches().read(jti))?.until ?? '') > Date.now())) await launches().remove(jti)
 }
 
-/** The student who watches at this place; refuses everyone who did not come through its course site. */
-export async function requireStudent(event: H3Event, placeId: string): Promise<Student> {
-  const token = getCookie(event, watchCookie(placeId))
+/** The player's bearer token. */
+export const watchToken = (session: WatchSession): Promise<string> => signSession(session, 'watch', clock() + TOKEN)
+
+const SIGNED_OUT = 'Your session has ended. Open this lecture from its course page again; your answers are kept.'
+
+/** Who watches at this place; refuses everyone who did not come through its course site. */
+export async function requireStudent(event: H3Event, placeId: string): Promise<WatchSession> {
+  const token = /^Bearer ([\w.-]+)$/.exec(getRequestHeader(event, 'authorization') ?? '')?.[1]
   if (!token) refuse(401, 'Open this lecture from its course page.')
-  try {
-    const { payload } = await jwtVerify(token, await bytes('session'), { algorithms: ['HS256'] })
-    if (payload.place === placeId) return parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'session')
-  } catch {
-    // Falls through: expired or forged.
-  }
-  refuse(401, 'Your session has ended. Open this lecture from its course page again; your answers are kept.')
+  return readSession(await claims(token, 'session', 'watch'), placeId) ?? refuse(401, SIGNED_OUT)
+}
+
+/**
+ * The address below which a session's media are. It holds to the session's end, so that nothing that plays is cut off.
+ */
+export const mediaBase = async (placeId: string, session: WatchSession): Promise<string> =>
+  `/api/watch/${placeId}/media/${await signSession(session, 'media', session.until)}`
+
+/** Whose ticket an address of media holds. */
+export async function requireTicket(ticket: string, placeId: string): Promise<WatchSession> {
+  return readSession(await claims(ticket, 'session', 'media'), placeId) ?? refuse(401, SIGNED_OUT)
 }

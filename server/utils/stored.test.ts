@@ -1,112 +1,266 @@
-/** What the server keeps, over a storage in memory: versions, torn uploads, answers; also after a restart. */
+/**
+ * What the server keeps: versions, torn uploads, races, answers; also after a restart, and from an earlier version of
+ * Thaw.
+ */
 import { createHash } from 'node:crypto'
-import { createStorage, type Storage } from 'unstorage'
-import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { dirname, join } from 'node:path'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { AttemptEvent } from '#core/schema/attempt'
-import { PART_SIZE, type UploadStart } from '#core/schema/publication'
+import { PART_SIZE, type Place, type UploadStart } from '#core/schema/publication'
+import { checkpoint, publication } from '../../test/publication'
 
-let storage: Storage
-beforeEach(() => {
-  storage = createStorage()
-  vi.stubGlobal('useStorage', () => storage)
-  vi.stubGlobal('createError', (e: { statusCode: number; message: string }) => Object.assign(new Error(e.message), { statusCode: e.statusCode }))
+let folder: string
+let close: () => Promise<void>
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'thaw-stored-'))
+  close = async () => undefined
 })
+afterEach(async () => {
+  await close()
+  await rm(folder, { recursive: true })
+})
+
 /** The modules as after a restart: nothing in memory, the storage as it was. */
 async function restart() {
+  await close()
   vi.resetModules()
-  return { publications: await import('./publications'), responses: await import('./responses'), live: await import('./live'), demo: await import('./demo') }
+  const { openFileStore } = await import('../store/files')
+  const { setStore } = await import('./storage')
+  const store = await openFileStore({ folder, log: () => undefined })
+  setStore(store)
+  close = () => store.close()
+  return {
+    store,
+    publications: await import('./publications'),
+    responses: await import('./responses'),
+    live: await import('./live'),
+    demo: await import('./demo'),
+    upgrade: await import('./upgrade'),
+    places: await import('./places'),
+  }
 }
+type Modules = Awaited<ReturnType<typeof restart>>
 
 const media = new Uint8Array(2 * PART_SIZE + 100).map((_, i) => (i * 7) % 256)
 const parts = [0, 1, 2].map((i) => media.subarray(i * PART_SIZE, (i + 1) * PART_SIZE))
 const sha = (b: Uint8Array) => createHash('sha256').update(b).digest('hex')
-const start = (title: string): UploadStart => ({
-  manifest: { format: 'thaw-publication', version: 1, id: 'p', title, description: '', language: 'en', duration: 5, width: 2, height: 2, madeAt: '2026-11-23T00:00:00.000Z', files: [{ name: 'media.mp4', type: 'video/mp4', size: media.length, parts: parts.map(sha) }], checkpoints: [] },
-  keys: { format: 'thaw-keys', version: 1, publicationId: 'p', keys: [] },
+const start = (title: string, questions: string[] = [], right = 'a'): UploadStart => ({
+  ...publication(
+    'p',
+    title,
+    5,
+    { size: media.length, parts: parts.map(sha) },
+    questions.map((id) => checkpoint(`cp-${id}`, 1, id)),
+  ),
+  keys: {
+    format: 'thaw-keys',
+    version: 1,
+    publicationId: 'p',
+    keys: questions.map((questionId) => ({ questionId, right, explanation: '' })),
+  },
 })
-async function publish(title: string): Promise<void> {
-  const { publications } = await restart()
-  const upload = await publications.startUpload('p', start(title))
-  for (const [i, part] of parts.entries()) await publications.putPart('p', upload, 'media.mp4', i, part)
-  await publications.commitUpload('p', upload)
+async function send({ publications }: Modules, what: UploadStart): Promise<string> {
+  const upload = await publications.startUpload('p', what)
+  for (const [i, part] of parts.entries()) await publications.putPart('p', upload, 'screen.mp4', i, part)
+  return upload
 }
-async function bytes(stream: ReadableStream<Uint8Array>): Promise<Buffer> {
+async function publish(modules: Modules, what: UploadStart): Promise<string> {
+  const upload = await send(modules, what)
+  await modules.publications.commitUpload('p', upload)
+  return upload
+}
+async function bytes(slices: AsyncIterable<Uint8Array>): Promise<Buffer> {
   const all: Uint8Array[] = []
-  for await (const chunk of stream as unknown as AsyncIterable<Uint8Array>) all.push(chunk)
+  for await (const slice of slices) all.push(slice)
   return Buffer.concat(all)
+}
+const files = async () =>
+  (await readdir(folder, { recursive: true, withFileTypes: true }))
+    .filter((e) => e.isFile() && !e.parentPath.endsWith('starts'))
+    .map((e) => join(e.parentPath, e.name).slice(folder.length + 1))
+const whole = async ({ publications }: Modules) => {
+  const found = (await publications.readPublication('p'))!
+  return (
+    Buffer.compare(
+      await bytes(publications.readRange(found.version, found.manifest.files[0]!, 0, media.length - 1)),
+      media,
+    ) === 0
+  )
 }
 
 describe('a publication', () => {
   it('is there after a restart, and every range of it is right', async () => {
-    await publish('one')
+    await publish(await restart(), start('one'))
     const { publications } = await restart()
     const found = await publications.readPublication('p')
     expect(found?.manifest.title).toBe('one')
-    for (const [from, to] of [[0, media.length - 1], [0, 0], [PART_SIZE - 1, PART_SIZE], [PART_SIZE + 5, 2 * PART_SIZE + 50], [media.length - 1, media.length - 1]] as const)
-      expect(Buffer.compare(await bytes(publications.readRange('p', found!, found!.manifest.files[0]!, from, to)), Buffer.from(media.subarray(from, to + 1)))).toBe(0)
+    const ranges = [
+      [0, media.length - 1],
+      [0, 0],
+      [PART_SIZE - 1, PART_SIZE],
+      [PART_SIZE + 5, 2 * PART_SIZE + 50],
+      [media.length - 1, media.length - 1],
+    ] as const
+    for (const [from, to] of ranges)
+      expect(
+        Buffer.compare(
+          await bytes(publications.readRange(found!.version, found!.manifest.files[0]!, from, to)),
+          Buffer.from(media.subarray(from, to + 1)),
+        ),
+      ).toBe(0)
   })
-  it('replaced leaves nothing of the one before', async () => {
-    await publish('one')
-    const before = (await storage.getKeys()).length
-    await publish('two')
-    expect((await (await restart()).publications.readPublication('p'))?.manifest.title).toBe('two')
-    expect((await storage.getKeys()).length).toBe(before)
-  })
-  it('falls back to the version before when the newest marker is torn', async () => {
-    await publish('one')
-    await storage.setItem('pub:p:live:00000099', '{"vers')
-    expect((await (await restart()).publications.readPublication('p'))?.manifest.title).toBe('one')
-  })
-  it('that was never committed is gone after a restart, and the one before stands', async () => {
-    await publish('one')
-    const keys = (await storage.getKeys()).sort()
-    const { publications } = await restart()
-    const upload = await publications.startUpload('p', start('two'))
-    await publications.putPart('p', upload, 'media.mp4', 0, parts[0]!)
-    expect((await storage.getKeys()).length).toBeGreaterThan(keys.length)
-    const again = await restart()
-    await again.publications.sweepUploads()
-    expect((await storage.getKeys()).sort()).toEqual(keys)
-    await expect(again.publications.commitUpload('p', upload)).rejects.toThrow(/not open any more/)
-    expect((await again.publications.readPublication('p'))?.manifest.title).toBe('one')
-  })
-  it('nobody goes on with is given up after an hour, not before', async () => {
-    const { publications } = await restart()
-    await publications.startUpload('p', start('slow'))
-    await publications.sweepUploads(60 * 60 * 1000)
-    expect((await storage.getKeys('uploads')).length).toBe(1)
-    vi.useFakeTimers({ now: Date.now() + 61 * 60 * 1000, toFake: ['Date'] })
-    await publications.sweepUploads(60 * 60 * 1000)
+  it('that was replaced can be watched to its end for a day, and its keys stay', async () => {
+    vi.useFakeTimers({ toFake: ['Date'] })
+    const modules = await restart()
+    const { publications } = modules
+    const one = await publish(modules, start('one', ['q']))
+    const two = await publish(modules, start('two'))
+    await publications.removeReplaced()
+    expect((await publications.readVersionOf('p', one))?.manifest.title).toBe('one')
+    expect(await modules.store.parts.names('media')).toEqual(expect.arrayContaining([one, two]))
+    vi.setSystemTime(Date.now() + 25 * 3600 * 1000)
+    await publications.removeReplaced()
+    expect(await modules.store.parts.names('media')).toEqual([two])
+    expect((await publications.gradedSets('p', new Set([one]))).sets.map((s) => s.version)).toEqual([one, two])
     vi.useRealTimers()
-    expect(await storage.getKeys()).toEqual([])
+  })
+  it('stays whole however often the same commit comes at once', async () => {
+    const modules = await restart()
+    await publish(modules, start('one'))
+    const upload = await send(modules, start('two'))
+    await Promise.all([1, 2, 3, 4].map(() => modules.publications.commitUpload('p', upload)))
+    await modules.publications.commitUpload('p', upload)
+    expect((await modules.publications.readPublication('p'))?.manifest.title).toBe('two')
+    expect(await whole(modules)).toBe(true)
+  })
+  it('is the old or the new one, and whole, when it is given up while it is committed', async () => {
+    const modules = await restart()
+    await publish(modules, start('one'))
+    for (const order of [
+      ['commit', 'abort'],
+      ['abort', 'commit'],
+      ['commit', 'abort', 'commit', 'abort'],
+    ] as const) {
+      const upload = await send(modules, start('next'))
+      const acts = {
+        commit: () => modules.publications.commitUpload('p', upload),
+        abort: () => modules.publications.abortUpload('p', upload),
+      }
+      const done = await Promise.allSettled(order.map((what) => acts[what]()))
+      const committed = done.some((d, i) => order[i] === 'commit' && d.status === 'fulfilled')
+      expect((await modules.publications.readPublication('p'))?.version === upload).toBe(committed)
+      expect(await whole(modules)).toBe(true)
+      if (committed) await expect(acts.abort()).rejects.toThrow(/published already/)
+    }
+  })
+  it('can be read at any moment of a commit', async () => {
+    const modules = await restart()
+    await publish(modules, start('one'))
+    for (let i = 0; i < 5; i++) {
+      const upload = await send(modules, start(`${i}`))
+      const reads = Array.from({ length: 8 }, () => whole(modules))
+      await modules.publications.commitUpload('p', upload)
+      expect(await Promise.all([...reads, whole(modules)])).not.toContain(false)
+    }
+  })
+  it('keeps an upload over a restart, and leaves nothing of what no upload and no publication names', async () => {
+    let modules = await restart()
+    await publish(modules, start('one'))
+    const before = (await files()).sort()
+    const upload = await send(modules, start('two'))
+    // A kill between any two lines leaves one of these behind.
+    await modules.store.parts.write('media/lost-version/media.mp4/000000', parts[0]!)
+    await modules.publications.versions().write('lost-document', { publicationId: 'p', ...start('lost') })
+    modules = await restart()
+    await modules.publications.removeOrphans()
+    await modules.publications.commitUpload('p', upload)
+    expect(await whole(modules)).toBe(true)
+    expect((await files()).some((f) => f.includes('lost'))).toBe(false)
+    const given = await send(modules, start('three'))
+    await modules.publications.abortUpload('p', given)
+    expect((await files()).filter((f) => !f.includes(upload)).sort()).toEqual(before)
+  })
+  it('whose document cannot be read keeps its media until a person has looked', async () => {
+    let modules = await restart()
+    const one = await publish(modules, start('one'))
+    await writeFile(join(folder, 'documents/publications/p.json'), '{"curr')
+    modules = await restart()
+    await modules.publications.removeOrphans()
+    expect(await modules.publications.readPublication('p')).toBeNull()
+    expect(await modules.store.parts.names('media')).toEqual([one])
+    expect((await modules.store.setAside())[0]?.says).toMatch(/“p” \(publications\) could not be read/)
+  })
+  it('nobody goes on with is given up after an hour, and not while its parts still come', async () => {
+    vi.useFakeTimers({ toFake: ['Date'] })
+    const { publications, store } = await restart()
+    const slow = await publications.startUpload('p', start('slow'))
+    const dead = await publications.startUpload('p', start('dead'))
+    for (const [i, part] of parts.entries()) {
+      vi.setSystemTime(Date.now() + 50 * 60 * 1000)
+      await publications.putPart('p', slow, 'screen.mp4', i, part)
+      await publications.giveUpStale()
+    }
+    await publications.commitUpload('p', slow)
+    await expect(publications.commitUpload('p', dead)).rejects.toThrow(/not open any more/)
+    expect(await store.parts.names('media')).toEqual([slow])
+    vi.useRealTimers()
+  })
+  it('is refused when too many are under way', async () => {
+    const { publications } = await restart()
+    const opened = await Promise.allSettled(
+      Array.from({ length: 30 }, () => publications.startUpload('p', start('many'))),
+    )
+    expect(opened.filter((o) => o.status === 'fulfilled')).toHaveLength(16)
+    expect(opened.find((o) => o.status === 'rejected')?.reason).toMatchObject({ statusCode: 429 })
+  })
+  it('is refused when all that is under way is more than the server takes', async () => {
+    const { publications } = await restart()
+    const large = start('large')
+    large.manifest.files[0] = {
+      ...large.manifest.files[0]!,
+      size: 20 * 2 ** 30,
+      parts: new Array<string>(20 * 1024).fill(sha(media)),
+    }
+    const opened = await Promise.allSettled([1, 2, 3, 4].map(() => publications.startUpload('p', large)))
+    expect(opened.filter((o) => o.status === 'fulfilled')).toHaveLength(3)
+    expect(opened.find((o) => o.status === 'rejected')).toMatchObject({ reason: { statusCode: 413 } })
   })
 })
 
 describe('a lecture that is held', () => {
-  const announcement = { place: { id: 'pl', publicationId: 'p', courseId: 'c', week: 1, from: '2026-11-26T08:00:00.000Z', until: null }, title: 'T', startsAt: '2026-11-26T10:00:00.000Z' }
+  const announcement = {
+    place: { id: 'pl', publicationId: 'p', courseId: 'c', week: 1, from: '2026-11-26T08:00:00.000Z', until: null },
+    title: 'T',
+    startsAt: '2026-11-26T10:00:00.000Z',
+  }
   const segment = (run: number, n: number) => ({ run, n, duration: 1.5 })
-  const media = async () => (await storage.getKeys('live:pl:media')).length
+  const kept = async ({ store }: Modules) =>
+    (await Promise.all((await store.parts.names('live/pl')).map((run) => store.parts.names(`live/pl/${run}`)))).flat()
+      .length
 
   it('goes on after a restart where it was, and keeps no more than can be watched', async () => {
-    const { live } = await restart()
+    const modules = await restart()
+    const { live } = modules
     await live.announce(announcement)
     for (let run = 1; run <= 2; run++) {
-      expect((await live.turnBroadcast('pl', { to: 'on' })).run).toBe(run)
+      expect((await live.transitionBroadcast('pl', { to: 'on' })).run).toBe(run)
       await live.putInit('pl', run, new Uint8Array(5))
       for (let n = 0; n < 100; n++) await live.putSegment('pl', segment(run, n), Uint8Array.from([run, n]))
     }
     // Three minutes are 120 segments, of both runs.
-    expect(await media()).toBe(122)
-    const again = (await restart()).live
-    expect((await again.readBroadcast('pl'))?.segments).toHaveLength(120)
-    for (let n = 100; n < 130; n++) await again.putSegment('pl', segment(2, n), Uint8Array.from([2, n]))
-    expect(await again.readLive('pl', 1, 'init')).toBeNull()
-    expect(Array.from((await again.readLive('pl', 2, '129'))!)).toEqual([2, 129])
-    expect(await media()).toBe(121)
-    await again.announce({ ...announcement, title: 'Another' })
-    expect(await again.readBroadcast('pl')).toMatchObject({ title: 'Another', state: 'on', run: 2 })
-    await again.endBroadcast('pl')
-    expect(await storage.getKeys('live')).toEqual([])
+    expect(await kept(modules)).toBe(122)
+    const again = await restart()
+    expect((await again.live.broadcasts().read('pl'))?.segments).toHaveLength(120)
+    for (let n = 100; n < 130; n++) await again.live.putSegment('pl', segment(2, n), Uint8Array.from([2, n]))
+    expect(await again.live.liveSize('pl', 1, 'init')).toBeNull()
+    expect(Array.from(await bytes(again.live.readLive('pl', 2, '129', 2)))).toEqual([2, 129])
+    expect(await kept(again)).toBe(121)
+    await again.live.announce({ ...announcement, title: 'Another' })
+    expect(await again.live.broadcasts().read('pl')).toMatchObject({ title: 'Another', state: 'on', run: 2 })
+    await again.live.endBroadcast('pl')
+    expect((await files()).filter((f) => f.includes('live') || f.includes('broadcasts'))).toEqual([])
   })
   it('counts who watches now', async () => {
     const { live } = await restart()
@@ -122,21 +276,162 @@ describe('a lecture that is held', () => {
 })
 
 describe('answers', () => {
+  const place: Place = {
+    id: 'place',
+    publicationId: 'p',
+    courseId: 'c',
+    week: 1,
+    from: '2026-11-23T10:00:00.000Z',
+    until: null,
+  }
   const student = (id: string) => ({ id, name: id })
-  const event = (id: string): AttemptEvent => ({ id, kind: 'answer', questionId: 'q', choiceId: 'a', at: '2026-11-23T10:00:00.000Z' })
-  it('that come at the same time are all kept, each with a number of its own', async () => {
-    const { responses } = await restart()
-    await Promise.all(Array.from({ length: 40 }, (_, i) => responses.appendEvents('p', 'place', student(`s${i % 8}`), [event(`e${i}`)])))
-    const seqs = (await responses.readEvents('p')).map((e) => e.seq)
-    expect(seqs).toEqual(Array.from({ length: 40 }, (_, i) => i + 1))
+  const event = (
+    id: string,
+    questionId = 'q1',
+    kind: AttemptEvent['kind'] = 'answer',
+    choiceId = 'a',
+  ): AttemptEvent => ({ id, kind, questionId, choiceId, at: '2026-11-23T10:00:00.000Z' })
+  async function keep({ publications, responses }: Modules, who: string, events: unknown[]) {
+    const current = (await publications.readPublication('p'))!
+    const { taken, refused } = await responses.sortEvents(place, current, events)
+    await responses.keepEvents('place', student(who), taken)
+    return refused
+  }
+
+  it('that come at the same time are all kept, once, each with a number of its own', async () => {
+    const modules = await restart()
+    await publish(modules, start('one', ['q1']))
+    await Promise.all(Array.from({ length: 40 }, (_, i) => keep(modules, `s${i % 20}`, [event(`e${i % 20}`)])))
+    const again = await restart()
+    await keep(again, 's1', [event('e1'), event('e99')])
+    const all = await again.responses.answersAt('place')
+    expect(all.map((e) => e.student.id).sort()).toEqual(Array.from({ length: 20 }, (_, i) => `s${i}`).sort())
+    expect(await again.responses.answersAt('place', all[18]!.seq)).toEqual([all[19]])
   })
-  it('are kept once, also when they are sent again after a restart', async () => {
-    await (await restart()).responses.appendEvents('p', 'place', student('s1'), [event('e1'), event('e1')])
-    const { responses } = await restart()
-    await responses.appendEvents('p', 'place', student('s1'), [event('e1'), event('e2')])
-    await responses.appendEvents('p', 'place', student('s2'), [event('e1')])
-    expect((await responses.readEvents('p')).map((e) => [e.seq, e.student.id, e.event.id])).toEqual([[1, 's1', 'e1'], [2, 's1', 'e2'], [3, 's2', 'e1']])
-    expect(await responses.readEvents('p', 2)).toHaveLength(1)
+  it('stand as first given; of what is only chosen the latest is kept, and nothing after the answer', async () => {
+    const modules = await restart()
+    await publish(modules, start('one', ['q1', 'q2']))
+    for (let i = 0; i < 30; i++) await keep(modules, 's', [event(`c${i}`, 'q1', 'select', i % 2 ? 'a' : 'b')])
+    expect(await modules.responses.chosenBy('place', student('s'))).toEqual({ q1: 'a' })
+    await Promise.all([
+      keep(modules, 's', [event('x', 'q1', 'answer', 'b')]),
+      keep(modules, 's', [event('y', 'q1', 'answer', 'a')]),
+    ])
+    await keep(modules, 's', [
+      event('z', 'q1', 'answer', 'a'),
+      event('late', 'q1', 'select', 'a'),
+      event('other', 'q2', 'select', 'b'),
+    ])
+    expect((await modules.responses.answersOf('place', student('s'))).map((e) => e.event.questionId)).toEqual(['q1'])
+    expect(await modules.responses.chosenBy('place', student('s'))).toEqual({ q2: 'b' })
+    expect((await files()).filter((f) => f.startsWith('journals') || f.includes('selections'))).toHaveLength(2)
+  })
+  it('are taken by the version they were given on, and only what never can be is refused, by name', async () => {
+    const modules = await restart()
+    const one = await publish(modules, start('one', ['q1', 'q2', 'q3']))
+    await publish(modules, start('two', ['q1', 'q3'], 'b'))
+    const refused = await keep(modules, 's', [
+      { ...event('1', 'q1'), version: one },
+      { ...event('2', 'q2'), version: one },
+      { ...event('3', 'q3'), version: one },
+      event('4', 'q2'),
+      { ...event('5', 'q1'), points: 9 },
+      'rubbish',
+      { ...event('6', 'q1'), choiceId: 'z' },
+    ])
+    expect(refused.map((r) => r.id)).toEqual(['4', '5', '5', '6'])
+    const kept = await modules.responses.answersOf('place', student('s'))
+    expect(kept.map((e) => [e.event.id, e.event.version])).toEqual([
+      ['1', one],
+      ['2', one],
+      ['3', one],
+    ])
+    const { sets } = await modules.publications.gradedSets('p', new Set([one]))
+    expect(sets.find((s) => s.version === one)?.keys.map((k) => k.right)).toEqual(['a', 'a', 'a'])
+  })
+})
+
+describe('what an earlier version of Thaw wrote', () => {
+  const student = { id: 's1', name: 'Aino' }
+  const answer = (seq: number, event: object) => ({
+    seq,
+    receivedAt: '2026-11-23T10:00:00.000Z',
+    placeId: 'pl',
+    student,
+    event: { at: '2026-11-23T10:00:00.000Z', questionId: 'q', choiceId: 'a', ...event },
+  })
+  async function old(path: string, what: unknown): Promise<void> {
+    await mkdir(dirname(join(folder, path)), { recursive: true })
+    await writeFile(
+      join(folder, path),
+      what instanceof Uint8Array || typeof what === 'string' ? what : JSON.stringify(what),
+    )
+  }
+  /** As servers before 0.2 were sent it. */
+  const version1 = {
+    format: 'thaw-publication',
+    version: 1,
+    id: 'p',
+    title: 'old',
+    description: '',
+    language: 'en',
+    duration: 5,
+    width: 2,
+    height: 2,
+    madeAt: '2026-11-23T00:00:00.000Z',
+    files: [{ name: 'media.mp4', type: 'video/mp4', size: media.length, parts: parts.map(sha) }],
+    checkpoints: [checkpoint('cp-q', 1, 'q')],
+  }
+  it('is read where its manifest carries its questions, and has one picture', async () => {
+    const { keys } = start('old', ['q'])
+    await old('documents/versions/v1.json', { publicationId: 'p', manifest: version1, keys })
+    const entry = { version: 'v1', committedAt: version1.madeAt, replacedAt: null, media: true }
+    await old('documents/publications/p.json', { current: 'v1', versions: [entry] })
+    const found = await (await restart()).publications.readPublication('p')
+    expect(found?.manifest.feeds).toEqual([{ id: 'screen', file: 'media.mp4', width: 2, height: 2 }])
+    expect(found?.set.checkpoints).toEqual(version1.checkpoints)
+  })
+  it('is taken over whole, and what cannot be read is set aside', async () => {
+    const { keys } = start('old', ['q'])
+    await old('pub/p/v/v1/manifest.json', version1)
+    await old('pub/p/v/v1/keys.json', keys)
+    for (const [i, part] of parts.entries()) await old(`pub/p/v/v1/media.mp4/00000${i}`, part)
+    await old('pub/p/live/00000007', { version: 'v1' })
+    await old('pub/p/live/00000008', '{"vers')
+    await old('places/pl', {
+      id: 'pl',
+      publicationId: 'p',
+      courseId: 'ps201',
+      week: 1,
+      from: '2026-01-01T00:00:00.000Z',
+      until: null,
+    })
+    await old('places/torn', '')
+    await old('site/items/pl', {
+      courseId: 'ps201',
+      week: 1,
+      title: 'old',
+      from: '2026-01-01T00:00:00.000Z',
+      until: null,
+    })
+    await old('secrets/course-site', 'a-secret-of-some-length')
+    await old('responses/p/000000001', answer(1, { id: 'e1', kind: 'select', choiceId: 'b' }))
+    await old('responses/p/000000002', answer(2, { id: 'e2', kind: 'answer' }))
+    const modules = await restart()
+    await modules.upgrade.upgradeFolder(folder, modules.store)
+    await modules.upgrade.upgradeFolder(folder, modules.store)
+    await modules.publications.removeOrphans()
+    expect(await whole(modules)).toBe(true)
+    expect(await modules.places.places().read('pl')).toMatchObject({ courseId: 'ps201' })
+    expect((await modules.responses.answersAt('pl')).map((e) => [e.event.id, e.event.version])).toEqual([['e2', 'v1']])
+    const { courseItems } = await import('./course-site')
+    expect(await courseItems().read('pl')).toMatchObject({ title: 'old' })
+    const { secret } = await import('./sessions')
+    expect(await secret('course-site')).toBe('a-secret-of-some-length')
+    expect((await modules.store.setAside()).map((s) => s.says)).toEqual([
+      expect.stringContaining('1 files of an earlier version (places)'),
+    ])
+    expect((await readdir(folder)).sort()).toEqual(['documents', 'journals', 'parts', 'set-aside'])
   })
 })
 
@@ -144,15 +439,16 @@ describe('the demo', () => {
   it('is planted once, moved to the present week, and never over what is there', async () => {
     vi.stubEnv('THAW_DEMO_FILES', new URL('../../demo/publications', import.meta.url).pathname)
     vi.useFakeTimers({ now: Date.parse('2026-12-08T12:00:00Z'), toFake: ['Date'] })
-    const { demo, publications, responses } = await restart()
+    const { demo, publications, responses, places } = await restart()
     await demo.plantDemo()
-    expect(await storage.getItem('places:place-glacier')).toMatchObject({ from: '2026-11-09T08:00:00.000Z' })
+    expect(await places.places().read('place-glacier')).toMatchObject({ from: '2026-11-09T08:00:00.000Z' })
     expect((await publications.readPublication('pub-glacier'))?.manifest.title).toBe('What a glacier is')
-    expect((await responses.readEvents('pub-glacier')).length).toBeGreaterThan(10)
-    await storage.removeItem('places:place-glacier')
+    const answers = await responses.answersAt('place-glacier')
+    expect(answers.length).toBeGreaterThan(10)
+    await places.places().remove('place-glacier')
     await demo.plantDemo()
     vi.useRealTimers()
     vi.unstubAllEnvs()
-    expect(await storage.getItem('places:place-glacier')).toBeNull()
+    expect(await places.places().read('place-glacier')).toBeNull()
   })
 })

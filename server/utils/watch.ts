@@ -1,15 +1,45 @@
 /** What a student's player is told: the lecture without its keys, and the state of this student's answers. */
-import type { Student } from '#core/schema/attempt'
 import type { WatchView } from '#core/packages/watch-view'
 import { attemptState, report } from '#core/questions/attempt'
-import { readEvents } from './responses'
-import type { StoredPublication } from './publications'
+import type { Place } from '#core/schema/publication'
+import { mediaBase } from './sessions'
+import { answersOf, chosenBy } from './responses'
+import { readVersionOf, type StoredPublication } from './publications'
+import type { WatchSession } from './sessions'
 
-export async function watchView(placeId: string, { manifest, keys, version }: StoredPublication, student: Student): Promise<WatchView> {
-  const events = (await readEvents(manifest.id)).filter((e) => e.student.id === student.id)
-  const state = attemptState(events.map((e) => e.event))
+/** The question and the key by which an answer counts: those of the version that the student saw. */
+async function gradedBy(place: Place, version: string, questionId: string) {
+  const seen = await readVersionOf(place.publicationId, version)
+  const question = seen?.set.checkpoints.find((c) => c.question.id === questionId)?.question
+  const key = seen?.keys.keys.find((k) => k.questionId === questionId)
+  return question && key ? { question, key } : null
+}
+
+export async function watchView(
+  place: Place,
+  { manifest, set, keys, version }: StoredPublication,
+  session: WatchSession,
+): Promise<WatchView> {
+  const { student } = session
+  const state = attemptState(
+    (await answersOf(place.id, student)).map((e) => e.event),
+    await chosenBy(place.id, student),
+  )
+  const base = `${await mediaBase(place.id, session)}/${version}`
+  const checkpoints: WatchView['checkpoints'] = []
+  for (const { id, at, question } of set.checkpoints) {
+    const key = keys.keys.find((k) => k.questionId === question.id)
+    if (!key) throw new Error(`question ${question.id} of ${manifest.id} has no key`)
+    const own = state.get(question.id)
+    const seen = (own?.kind === 'handed-in' &&
+      own.version &&
+      own.version !== version &&
+      (await gradedBy(place, own.version, question.id))) || { question, key }
+    checkpoints.push({ id, at, question, report: report(own, seen.question, seen.key) })
+  }
   return {
     kind: 'recording',
+    version,
     title: manifest.title,
     description: manifest.description,
     language: manifest.language,
@@ -17,12 +47,11 @@ export async function watchView(placeId: string, { manifest, keys, version }: St
     width: manifest.width,
     height: manifest.height,
     student,
-    media: `/api/watch/${placeId}/files/media.mp4?v=${version}`,
-    captions: manifest.files.some((f) => f.name === 'captions.vtt') ? `/api/watch/${placeId}/files/captions.vtt?v=${version}` : null,
-    checkpoints: manifest.checkpoints.map(({ id, at, question }) => {
-      const key = keys.keys.find((k) => k.questionId === question.id)
-      if (!key) throw new Error(`question ${question.id} of ${manifest.id} has no key`)
-      return { id, at, question, report: report(state.get(question.id), question, key) }
-    }),
+    feeds: manifest.feeds.map(({ file, ...feed }) => ({ ...feed, url: `${base}/${file}` })),
+    layout: manifest.layout,
+    captions: manifest.captions.map(({ language, file }) => ({ language, url: `${base}/${file}` })),
+    chapters: manifest.chapters,
+    links: manifest.links,
+    checkpoints,
   }
 }

@@ -1,11 +1,15 @@
-/** Takes an announcement back: the place is gone from the course page. */
+/** Takes an announcement back: the place is gone from the course page, unless a recording stands there. */
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const id = idParam(event, 'place')
-  if (!(await readBroadcast(id))) refuse(404, 'No lecture is announced at this place.')
-  const site = await courseSite()
-  await site.withdraw(id)
-  await endBroadcast(id)
-  await removePlace(id)
-  return { withdrawn: true }
+  return inPlaceTurn(id, async () => {
+    if (!(await broadcasts().read(id))) refuse(404, 'No lecture is announced at this place.')
+    const place = await places().read(id)
+    if (!place || !(await readPublication(place.publicationId))) {
+      await courseSite.withdraw(id)
+      await places().remove(id)
+    }
+    await endBroadcast(id)
+    return { withdrawn: true }
+  })
 })

@@ -6,10 +6,14 @@ export default defineEventHandler(async (event) => {
   const id = idParam(event, 'place')
   const announcement = await bodyAs(event, Announcement, 'announcement', 1 << 16)
   if (announcement.place.id !== id) refuse(400, 'The place has another id than its address.')
-  if (await readPublication(announcement.place.publicationId)) refuse(409, 'This lecture is published already: students watch its recording.')
-  const site = await courseSite()
-  await site.announce(announcement.place, announcement.title, announcement.startsAt)
-  await writePlace(announcement.place)
-  await announce(announcement)
-  return announcement.place
+  return inPlaceTurn(id, async () => {
+    // What stands at the place counts, whatever publication the announcement names.
+    for (const place of [await places().read(id), announcement.place])
+      if (place && (await readPublication(place.publicationId)))
+        refuse(409, 'This lecture is published already: students watch its recording.')
+    await places().write(id, announcement.place)
+    await announce(announcement)
+    await courseSite.announce(announcement.place, announcement.title, announcement.startsAt)
+    return announcement.place
+  })
 })

@@ -1,18 +1,27 @@
+import { RateLimiterMemory } from 'rate-limiter-flexible'
 import { AttemptEvents } from '#core/schema/attempt'
-import { eventProblem } from '#core/questions/attempt'
 
-/** Takes a student's events and answers with the new state. The same events sent again change nothing. */
+/** Requests of one person at one place; a hand that answers needs a few a minute. */
+const pace = new RateLimiterMemory({ points: 60, duration: 30 })
+
+/**
+ * Takes a student's events and answers with the new state and with those that will never be taken, each with its
+ * reason. The same events sent again change nothing.
+ */
 export default defineEventHandler(async (event) => {
   const placeId = idParam(event, 'place')
-  const student = await requireStudent(event, placeId)
+  const session = await requireStudent(event, placeId)
   const { place, publication } = await releasedAt(placeId)
+  const inPace = await pace.consume(`${placeId} ${session.student.id}`).then(
+    () => true,
+    () => false,
+  )
+  if (!inPace) refuse(429, 'Too much comes from here at once; it is taken in a moment.')
   const { events } = await bodyAs(event, AttemptEvents, 'answer', 1 << 17)
-  const questions = publication.manifest.checkpoints.map((c) => c.question)
-  for (const one of events) {
-    const problem = eventProblem(one, questions)
-    if (problem) refuse(400, problem)
-  }
-  await appendEvents(place.publicationId, placeId, student, events)
+  const { taken, refused } = await sortEvents(place, publication, events)
+  await keepEvents(placeId, session.student, taken)
   setHeader(event, 'cache-control', 'no-store')
-  return watchView(placeId, publication, student)
+  // Whoever began with an earlier version goes on with it.
+  const watched = await readVersionOf(place.publicationId, String(getQuery(event).version ?? ''))
+  return { view: await watchView(place, watched ?? publication, session), refused }
 })

@@ -8,7 +8,13 @@ const MOST = 32 << 20
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const place = idParam(event, 'place')
-  const segment = checked(() => parseAs(LiveSegment, { run: indexParam(event, 'run'), n: indexParam(event, 'n'), duration: Number(getQuery(event).duration) }, 'segment'))
+  const segment = checked(() =>
+    parseAs(
+      LiveSegment,
+      { run: indexParam(event, 'run'), n: indexParam(event, 'n'), duration: Number(getQuery(event).duration) },
+      'segment',
+    ),
+  )
   await putSegment(place, segment, await limitedBody(event, MOST))
   return { watching: watching(place) }
 })

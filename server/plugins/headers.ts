@@ -1,0 +1,64 @@
+/**
+ * What browsers are told to refuse (Content Security Policy Level 3). The application is never framed; the player is
+ * meant to be, by the sites in THAW_FRAME_ANCESTORS (any, unless it is set).
+ */
+import { randomBytes } from 'node:crypto'
+import { setHeaders } from 'h3'
+
+const policy = (rules: Record<string, string>) =>
+  Object.entries(rules)
+    .map(([what, who]) => `${what} ${who}`)
+    .join('; ')
+
+const playerPolicy = policy({
+  'default-src': "'none'",
+  'script-src': "'self'",
+  'style-src': "'self' 'unsafe-inline'",
+  'img-src': "'self' data:",
+  'media-src': "'self' blob:",
+  'connect-src': "'self'",
+  // hls.js takes media apart in a worker that it makes of a blob.
+  'worker-src': "'self' blob:",
+  'base-uri': "'none'",
+  'form-action': "'none'",
+  'frame-ancestors': process.env.THAW_FRAME_ANCESTORS ?? '*',
+})
+
+const appPolicy = (nonce: string) =>
+  policy({
+    'default-src': "'none'",
+    // Ajv makes a function of a schema; RNNoise and the AAC encoder are WebAssembly.
+    'script-src': `'self' 'nonce-${nonce}' 'unsafe-eval'`,
+    'style-src': "'self' 'unsafe-inline'",
+    'img-src': "'self' blob: data:",
+    'media-src': "'self' blob:",
+    // Small fonts are built into the styles.
+    'font-src': "'self' data:",
+    'connect-src': "'self' blob: data:",
+    'worker-src': "'self' blob:",
+    'base-uri': "'none'",
+    'form-action': "'self'",
+    'frame-ancestors': "'none'",
+  })
+
+/** The course site stands for one of another house, on a server of its own, with its own rules. */
+const isOurs = (path: string) => !path.startsWith('/course-site')
+
+export default defineNitroPlugin((nitro) => {
+  nitro.hooks.hook('request', (event) => {
+    setHeaders(event, { 'x-content-type-options': 'nosniff', 'referrer-policy': 'no-referrer' })
+    if (!isOurs(event.path)) return
+    const nonce = randomBytes(16).toString('base64')
+    event.context.nonce = nonce
+    setHeaders(event, {
+      'content-security-policy': event.path.startsWith('/player/') ? playerPolicy : appPolicy(nonce),
+    })
+  })
+  nitro.hooks.hook('render:html', (html, { event }) => {
+    const marked = (text: string) =>
+      text.replace(/<script(?![^>]*\bnonce=)/g, `<script nonce="${String(event.context.nonce)}"`)
+    html.head = html.head.map(marked)
+    html.bodyAppend = html.bodyAppend.map(marked)
+  })
+  nitro.hooks.hook('beforeResponse', (event) => event.node.res.removeHeader('x-powered-by'))
+})

@@ -1,0 +1,138 @@
+/**
+ * One journal as a file: an entry a line, added at the end and flushed before anybody is told. Those who write at the
+ * same moment share one flush. A last line without its end was never acknowledged: it is cut off.
+ */
+import { open, readFile } from 'node:fs/promises'
+import { dirname } from 'node:path'
+import { FILE_MODE, ifThere, makeFolder, syncFolder } from './durable'
+
+export interface JournalFile<T> {
+  read(): Promise<readonly T[]>
+  append(decide: (held: readonly T[]) => readonly T[]): Promise<readonly T[]>
+  /** Whether something is being read or written, and it must not be forgotten. */
+  busy(): boolean
+}
+
+export interface JournalSettings<T> {
+  /** The entry of a line, or null when it cannot be read. */
+  parse(line: string): T | null
+  format(entry: T): string
+  /** A line that cannot be read: it is told once, and the others are served. */
+  onUnreadable(line: string): void
+}
+
+interface Waiting<T> {
+  decide(held: readonly T[]): readonly T[]
+  resolve(held: readonly T[]): void
+  reject(error: unknown): void
+}
+
+export function journalFile<T>(path: string, { parse, format, onUnreadable }: JournalSettings<T>): JournalFile<T> {
+  let held: T[] | null = null
+  /** Bytes of the file up to the end of its last whole line, and whether there is a file. */
+  let length = 0
+  let exists = false
+  /** Whether something may stand behind `length`. */
+  let torn = false
+  let loading: Promise<T[]> | null = null
+  let writing = false
+  let waiting: Waiting<T>[] = []
+
+  async function load(): Promise<T[]> {
+    const bytes = await ifThere(readFile(path))
+    const entries: T[] = []
+    if (bytes) {
+      exists = true
+      length = bytes.lastIndexOf(0x0a) + 1
+      torn = bytes.length > length
+      for (const line of bytes.toString('utf8', 0, length).split('\n')) {
+        if (line === '') continue
+        const entry = parse(line)
+        if (entry === null) onUnreadable(line)
+        else entries.push(entry)
+      }
+    }
+    return entries
+  }
+
+  const entries = async (): Promise<T[]> => {
+    if (held) return held
+    loading ??= load().finally(() => (loading = null))
+    return (held = await loading)
+  }
+
+  async function write(lines: Buffer): Promise<void> {
+    if (!exists) await makeFolder(dirname(path))
+    const file = await open(path, exists ? 'r+' : 'a+', FILE_MODE)
+    try {
+      if (torn) await file.truncate(length)
+      torn = true
+      for (let at = 0; at < lines.length;)
+        at += (await file.write(lines, at, lines.length - at, length + at)).bytesWritten
+      await file.datasync()
+    } catch (error) {
+      // What is there of it was not acknowledged. Should this not work either, it is done before the next entry.
+      await file.truncate(length).then(
+        () => (torn = false),
+        () => undefined,
+      )
+      throw error
+    } finally {
+      await file.close()
+    }
+    if (!exists) await syncFolder(dirname(path))
+    exists = true
+    torn = false
+    length += lines.length
+  }
+
+  /** Takes a turn: what of it cannot be decided is refused, the rest is written with one flush. */
+  async function take(batch: readonly Waiting<T>[]): Promise<void> {
+    const before = await entries()
+    const all = [...before]
+    const decided: Waiting<T>[] = []
+    for (const one of batch)
+      try {
+        all.push(...one.decide(all))
+        decided.push(one)
+      } catch (error) {
+        one.reject(error)
+      }
+    if (all.length > before.length) {
+      await write(
+        Buffer.from(
+          all
+            .slice(before.length)
+            .map((e) => `${format(e)}\n`)
+            .join(''),
+        ),
+      )
+      held = all
+    }
+    for (const { resolve } of decided) resolve(all)
+  }
+
+  async function work(): Promise<void> {
+    writing = true
+    while (waiting.length > 0) {
+      const batch = waiting
+      waiting = []
+      try {
+        await take(batch)
+      } catch (error) {
+        for (const { reject } of batch) reject(error)
+      }
+    }
+    writing = false
+  }
+
+  return {
+    read: entries,
+    busy: () => writing || loading !== null,
+    append: (decide) =>
+      new Promise((resolve, reject) => {
+        waiting.push({ decide, resolve, reject })
+        if (!writing) void work()
+      }),
+  }
+}

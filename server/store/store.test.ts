@@ -1,0 +1,187 @@
+/** The store as files: what was acknowledged is there, whatever a kill or a full disk leaves. */
+import { appendFile, mkdtemp, readdir, readFile, rename, rm, stat, symlink, writeFile } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { Type } from '@sinclair/typebox'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { openFileStore } from './files'
+import type { Store } from './store'
+
+const Thing = Type.Object({ id: Type.String(), n: Type.Number() }, { additionalProperties: false })
+
+let folder: string
+let store: Store
+const said: string[] = []
+const open = async () => (store = await openFileStore({ folder, log: (says) => said.push(says) }))
+const reopen = async () => {
+  await store.close()
+  return open()
+}
+beforeEach(async () => {
+  said.length = 0
+  folder = await mkdtemp(join(tmpdir(), 'thaw-store-'))
+  await open()
+})
+afterEach(async () => {
+  await store.close()
+  await rm(folder, { recursive: true })
+})
+
+describe('documents', () => {
+  const things = () => store.documents('things', Thing)
+  it('are replaced whole, also under names that tools like to hide', async () => {
+    for (const id of ['a', 'node_modules', 'constructor']) {
+      await things().write(id, { id, n: 1 })
+      await things().write(id, { id, n: 2 })
+      expect(await things().read(id)).toEqual({ id, n: 2 })
+    }
+    await reopen()
+    expect((await things().ids()).sort()).toEqual(['a', 'constructor', 'node_modules'])
+    await things().remove('a')
+    await things().remove('a')
+    expect(await things().read('a')).toBeNull()
+  })
+  it('that cannot be read are set aside, told to the author, and in nobody’s way', async () => {
+    await things().write('torn', { id: 'torn', n: 1 })
+    await things().write('whole', { id: 'whole', n: 1 })
+    for (const text of ['', '{"id":"torn","n', '{"id":"torn"}']) {
+      await writeFile(join(folder, 'documents/things/torn.json'), text)
+      await reopen()
+      expect(await things().read('torn')).toBeNull()
+      expect(await things().read('torn')).toBeNull()
+      expect(await things().read('whole')).toEqual({ id: 'whole', n: 1 })
+    }
+    expect(said).toHaveLength(3)
+    expect((await store.setAside()).map((s) => s.says)).toEqual(
+      said.map(() => expect.stringContaining('“torn” (things) could not be read')),
+    )
+  })
+  it('are made by one of many at once', async () => {
+    const made = await Promise.all(Array.from({ length: 20 }, (_, n) => things().create('once', { id: 'once', n })))
+    expect(made.filter(Boolean)).toHaveLength(1)
+    expect(await things().read('once')).toEqual({ id: 'once', n: made.indexOf(true) })
+  })
+  it('are read by nobody else on the machine', async () => {
+    await things().write('secret', { id: 'secret', n: 1 })
+    expect((await stat(join(folder, 'documents/things/secret.json'))).mode & 0o777).toBe(0o600)
+    expect((await stat(join(folder, 'documents/things'))).mode & 0o777).toBe(0o700)
+  })
+  it('leave nothing behind that a killed write had begun', async () => {
+    await things().write('a', { id: 'a', n: 1 })
+    await writeFile(join(folder, 'documents/things/a.json.0000.unfinished'), '{"id"')
+    await reopen()
+    expect(await readdir(join(folder, 'documents/things'))).toEqual(['a.json'])
+  })
+})
+
+describe('journals', () => {
+  const journals = () => store.journals('answers', Thing, (e) => e.id)
+  const add = (name: string, ...ids: string[]) =>
+    journals().append('place', name, () => ids.map((id) => ({ id, n: 1 })))
+  const file = async () =>
+    join(folder, 'journals/answers/place', (await readdir(join(folder, 'journals/answers/place')))[0] ?? '')
+
+  it('keep an entry once, in the order of coming, each with a number of its own, also over restarts', async () => {
+    const one = journals()
+    await Promise.all(
+      Array.from({ length: 40 }, (_, i) => one.append('place', `s${i % 8}`, () => [{ id: `e${i >> 1}`, n: i }])),
+    )
+    await reopen()
+    await add('s0', 'e0', 'later', 'later')
+    const all = await journals().readGroup('place', 0)
+    expect(new Set(all.map((e) => e.seq)).size).toBe(all.length)
+    expect(all.at(-1)?.id).toBe('later')
+    expect(all.filter((e) => e.id === 'later')).toHaveLength(1)
+    expect(all).toHaveLength(41)
+    expect(await journals().readGroup('place', all.at(-2)?.seq ?? 0)).toEqual([all.at(-1)])
+  })
+  it('cut a torn last line off and go on behind the whole ones', async () => {
+    await add('s', 'one', 'two')
+    for (const torn of ['{"seq":9,"entr', '{"seq":9,"entry":{"id":"never","n":1}}']) {
+      await reopen()
+      await appendFile(await file(), torn)
+      expect((await journals().read('place', 's')).map((e) => e.id)).not.toContain('never')
+      await add('s', `after ${torn.length}`)
+    }
+    await reopen()
+    expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['one', 'two', 'after 14', 'after 38'])
+    expect(
+      (await readFile(await file(), 'utf8'))
+        .split('\n')
+        .filter(Boolean)
+        .every((line) => JSON.parse(line)),
+    ).toBe(true)
+  })
+  it('serve the other entries when one cannot be read', async () => {
+    await add('s', 'one')
+    await reopen()
+    await appendFile(await file(), 'rubbish\n')
+    await add('s', 'two')
+    expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['one', 'two'])
+    await vi.waitFor(async () => expect(await store.setAside()).toHaveLength(1))
+  })
+  it('let one decide on what is there, however many come at once', async () => {
+    const one = journals()
+    await Promise.all(
+      Array.from({ length: 30 }, (_, i) =>
+        one.append('place', 's', (held) => (held.length < 3 ? [{ id: `e${i}`, n: i }] : [])),
+      ),
+    )
+    expect(await one.read('place', 's')).toHaveLength(3)
+  })
+  it('refuse alone what cannot be decided', async () => {
+    const one = journals()
+    const [bad, good] = await Promise.allSettled([
+      one.append('place', 's', () => {
+        throw new Error('no')
+      }),
+      one.append('place', 's', () => [{ id: 'good', n: 1 }]),
+    ])
+    expect([bad.status, good.status]).toEqual(['rejected', 'fulfilled'])
+  })
+  it('acknowledge nothing on a full disk, and go on when there is room', async () => {
+    await add('s', 'one')
+    const path = await file()
+    await rename(path, `${path}.kept`)
+    await symlink('/dev/full', path)
+    await expect(add('s', 'two')).rejects.toThrow(/ENOSPC/)
+    await rm(path)
+    await rename(`${path}.kept`, path)
+    expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['one'])
+    await add('s', 'three', 'two')
+    await reopen()
+    expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['one', 'three', 'two'])
+  })
+})
+
+describe('parts', () => {
+  const bytes = Uint8Array.from({ length: 1000 }, (_, i) => i)
+  it('give any range, and the names below a path', async () => {
+    await store.parts.write('media/v1/media.mp4/000000', bytes)
+    await store.parts.write('media/v1/media.mp4/000001', bytes.subarray(0, 10))
+    await store.parts.write('media/node_modules/x', bytes)
+    expect(Array.from((await store.parts.read('media/v1/media.mp4/000000', 5, 9))!)).toEqual([5, 6, 7, 8, 9])
+    expect((await store.parts.read('media/v1/media.mp4/000000'))!.byteLength).toBe(1000)
+    expect(await store.parts.size('media/v1/media.mp4/000001')).toBe(10)
+    expect(await store.parts.read('media/v2/media.mp4/000000', 0, 5)).toBeNull()
+    expect((await store.parts.names('media')).sort()).toEqual(['node_modules', 'v1'])
+    expect(await store.parts.names('media/v1/media.mp4')).toHaveLength(2)
+    await store.parts.removeAll('media/v1')
+    expect(await readdir(join(folder, 'parts/media'))).toEqual(['node_modules'])
+  })
+})
+
+it('is held by one process at a time', async () => {
+  await expect(openFileStore({ folder })).rejects.toThrow(/Another Thaw server uses the folder/)
+  await reopen()
+})
+it('takes turns by name', async () => {
+  const order: string[] = []
+  const slow = (name: string) => async () => {
+    order.push(`${name} begins`)
+    await new Promise((resolve) => setTimeout(resolve, 5))
+    order.push(`${name} ends`)
+  }
+  await Promise.all([store.exclusive('x', slow('a')), store.exclusive('x', slow('b')), store.exclusive('y', slow('c'))])
+  expect(order.filter((o) => !o.startsWith('c'))).toEqual(['a begins', 'a ends', 'b begins', 'b ends'])
+})

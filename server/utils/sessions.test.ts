@@ -1,0 +1,117 @@
+/** Who is asking: sessions end with the key they were opened with, tokens are for one purpose and one place. */
+import { IncomingMessage, ServerResponse } from 'node:http'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { Socket } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { createEvent, type H3Event } from 'h3'
+import { jwtVerify, SignJWT } from 'jose'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { openFileStore } from '../store/files'
+import type { Store } from '../store/store'
+import {
+  forgetLaunches,
+  mediaBase,
+  openAuthorSession,
+  requireAuthor,
+  requireStudent,
+  requireTicket,
+  secret,
+  takeLaunch,
+  watchToken,
+} from './sessions'
+import { setStore } from './storage'
+
+let folder: string
+let store: Store
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'thaw-sessions-'))
+  setStore((store = await openFileStore({ folder })))
+  vi.stubEnv('THAW_AUTHOR_KEY', 'the first key')
+})
+afterEach(async () => {
+  vi.unstubAllEnvs()
+  vi.useRealTimers()
+  await store.close()
+  await rm(folder, { recursive: true })
+})
+
+function request(headers: Record<string, string> = {}): H3Event {
+  const message = new IncomingMessage(new Socket())
+  Object.assign(message.headers, headers)
+  return createEvent(message, new ServerResponse(message))
+}
+async function signIn(key: string): Promise<H3Event> {
+  const event = request()
+  await openAuthorSession(event, key)
+  const cookie = String(event.node.res.getHeader('set-cookie')).split(';')[0] ?? ''
+  return request({ cookie })
+}
+
+describe('the author', () => {
+  it('is signed out everywhere when the key is changed', async () => {
+    const signedIn = await signIn('the first key')
+    await expect(requireAuthor(signedIn)).resolves.toBeUndefined()
+    vi.stubEnv('THAW_AUTHOR_KEY', 'another key')
+    await expect(requireAuthor(signedIn)).rejects.toMatchObject({ statusCode: 401 })
+    await expect(requireAuthor(await signIn('another key'))).resolves.toBeUndefined()
+  })
+})
+
+describe('a student', () => {
+  const launch = async (more: (jwt: SignJWT) => SignJWT = (jwt) => jwt) =>
+    more(
+      new SignJWT({ place: 'pl', name: 'Aino' })
+        .setProtectedHeader({ alg: 'HS256' })
+        .setJti('once-and-for-all')
+        .setSubject('s01')
+        .setAudience('thaw')
+        .setIssuedAt()
+        .setExpirationTime('5m'),
+    ).sign(new TextEncoder().encode(await secret('course-site')))
+  const bearer = (token: string) => request({ authorization: `Bearer ${token}` })
+
+  it('comes with a token that works once, and is remembered as long as it would hold', async () => {
+    const token = await launch()
+    expect((await takeLaunch(token)).student).toEqual({ id: 's01', name: 'Aino' })
+    await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
+    await forgetLaunches()
+    await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
+    vi.useFakeTimers({ now: Date.now() + 6 * 60_000, toFake: ['Date'] })
+    await forgetLaunches()
+    expect(await store.documents('launches', {} as never).ids()).toEqual([])
+    await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
+  })
+  it('without an id of the token, or for another audience, does not come in', async () => {
+    await expect(takeLaunch(await launch((jwt) => jwt.setAudience('norrhaven')))).rejects.toMatchObject({
+      statusCode: 401,
+    })
+    await expect(takeLaunch(await launch((jwt) => jwt.setJti('')))).rejects.toMatchObject({ statusCode: 401 })
+  })
+  it('watches an hour and more: the token is renewed, and what plays has one address to the end', async () => {
+    vi.useFakeTimers({ toFake: ['Date'] })
+    const session = await takeLaunch(await launch())
+    const base = await mediaBase('pl', session)
+    let token = await watchToken(session)
+    for (let n = 0; n < 9; n++) {
+      vi.setSystemTime(Date.now() + 40 * 60_000)
+      token = await watchToken(await requireStudent(bearer(token), 'pl'))
+      expect(await mediaBase('pl', await requireStudent(bearer(token), 'pl'))).toBe(base)
+      await expect(requireTicket(base.split('/').at(-1) ?? '', 'pl')).resolves.toMatchObject({ placeId: 'pl' })
+    }
+    vi.setSystemTime(Date.now() + 2 * 3600_000)
+    await expect(requireStudent(bearer(token), 'pl')).rejects.toMatchObject({
+      statusCode: 401,
+      message: expect.stringContaining('your answers are kept') as string,
+    })
+  })
+  it('is let in by a token for its purpose and its place alone', async () => {
+    const session = await takeLaunch(await launch())
+    const [token, ticket] = [await watchToken(session), (await mediaBase('pl', session)).split('/').at(-1) ?? '']
+    await expect(requireTicket(token, 'pl')).rejects.toMatchObject({ statusCode: 401 })
+    await expect(requireStudent(bearer(ticket), 'pl')).rejects.toMatchObject({ statusCode: 401 })
+    await expect(requireStudent(bearer(token), 'other')).rejects.toMatchObject({ statusCode: 401 })
+    const { payload } = await jwtVerify(token, new TextEncoder().encode(await secret('session')), { audience: 'watch' })
+    expect(payload).not.toHaveProperty('role')
+  })
+})

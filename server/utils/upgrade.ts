@@ -1,0 +1,112 @@
+/**
+ * Takes over what servers before 0.2 wrote: a file for every item, by room. Each item is written anew before its file
+ * is removed, so that a kill leaves nothing out and the next start goes on. What cannot be read is kept apart and told.
+ */
+import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
+import { join } from 'node:path'
+import type { TSchema } from '@sinclair/typebox'
+import { Broadcast } from '#core/schema/live'
+import { StoredEvent } from '#core/schema/attempt'
+import { readPublished } from '#core/packages/upgrade'
+import { Place, PublicationKeys } from '#core/schema/publication'
+import { parseAs } from '#core/schema/validate'
+import { errorMessage } from '#core/text/error-message'
+import { SiteItem } from '#standins/course-site/site'
+import { publications, versions } from './publications'
+import { places } from './places'
+import { broadcasts } from './live'
+import { keepEvents } from './responses'
+import { demoMark } from './demo'
+import { secrets } from './sessions'
+import { ifThere, makeFolder } from '../store/durable'
+import type { Store } from '../store/store'
+
+const rooms = ['pub', 'places', 'site', 'responses', 'secrets', 'live', 'uploads', 'demo']
+
+const namesIn = async (path: string): Promise<string[]> => (await ifThere(readdir(path))) ?? []
+const text = (path: string) => readFile(path, 'utf8')
+
+export async function upgradeFolder(folder: string, store: Store): Promise<void> {
+  const here = (await namesIn(folder)).filter((name) => rooms.includes(name))
+  if (here.length === 0) return
+  /** Does it for each file or folder of a room, and removes those for which it worked. */
+  const each = async (room: string, take: (name: string, path: string) => Promise<void>) => {
+    for (const name of await namesIn(join(folder, room))) {
+      const path = join(folder, room, name)
+      try {
+        await take(name, path)
+        await rm(path, { recursive: true })
+      } catch (error) {
+        console.error(`${room}/${name} could not be taken over:`, errorMessage(error))
+      }
+    }
+  }
+  const document = async <S extends TSchema>(path: string, schema: S) =>
+    parseAs(schema, JSON.parse(await text(path)), 'document of an earlier version')
+
+  await each('secrets', async (name, path) => secrets().write(name, { secret: (await text(path)).trim() }))
+  await each('pub', (id, path) => takePublication(store, id, path))
+  await each('places', async (id, path) => places().write(id, await document(path, Place)))
+  await each('site/items', async (id, path) =>
+    store.documents('course-items', SiteItem).write(id, await document(path, SiteItem)),
+  )
+  await each('live', async (id, path) => {
+    const broadcast = await document(join(path, 'broadcast'), Broadcast)
+    for (const run of await namesIn(join(path, 'media')))
+      for (const name of await namesIn(join(path, 'media', run)))
+        await store.parts.write(`live/${id}/${run}/${name}`, await readFile(join(path, 'media', run, name)))
+    await broadcasts().write(id, broadcast)
+  })
+  await each('responses', async (publicationId, path) => {
+    const version = (await publications().read(publicationId))?.current ?? ''
+    for (const seq of (await namesIn(path)).sort()) {
+      const { placeId, student, event, receivedAt } = await document(join(path, seq), StoredEvent)
+      await keepEvents(placeId, student, [{ ...event, version }], receivedAt)
+    }
+  })
+  if ((await ifThere(text(join(folder, 'demo')))) !== null)
+    await demoMark().write('demo', { plantedAt: new Date().toISOString() })
+  for (const done of ['uploads', 'demo']) await rm(join(folder, done), { recursive: true, force: true })
+  for (const room of here) await keepRest(folder, room)
+}
+
+/** The newest version that can be read becomes the one that counts, as it did before. */
+async function takePublication(store: Store, id: string, path: string): Promise<void> {
+  const markers = (await namesIn(join(path, 'live'))).sort().reverse()
+  for (const marker of markers) {
+    try {
+      const { version } = JSON.parse(await text(join(path, 'live', marker))) as { version: string }
+      const from = join(path, 'v', version)
+      const { manifest, set } = readPublished(JSON.parse(await text(join(from, 'manifest.json'))))
+      const keys = parseAs(PublicationKeys, JSON.parse(await text(join(from, 'keys.json'))), 'keys')
+      for (const file of manifest.files)
+        for (const part of await namesIn(join(from, file.name)))
+          await store.parts.write(`media/${version}/${file.name}/${part}`, await readFile(join(from, file.name, part)))
+      await versions().write(version, { publicationId: id, manifest, set, keys })
+      await publications().write(id, {
+        current: version,
+        versions: [{ version, committedAt: manifest.madeAt, replacedAt: null, media: true }],
+      })
+      return
+    } catch (error) {
+      console.error(`version ${marker} of ${id} could not be taken over:`, errorMessage(error))
+    }
+  }
+  if (markers.length > 0) throw new Error('none of its versions can be read')
+}
+
+/** Moves what is left of a room to where the author is told of it. */
+async function keepRest(folder: string, room: string): Promise<void> {
+  const path = join(folder, room)
+  const left = (await ifThere(readdir(path, { recursive: true, withFileTypes: true })))?.filter((e) => e.isFile()) ?? []
+  if (left.length > 0) {
+    const aside = join(folder, 'set-aside', `before-0.2-${room}`)
+    await makeFolder(join(folder, 'set-aside'))
+    await rename(path, aside)
+    await writeFile(
+      `${aside}.says`,
+      `${left.length} files of an earlier version (${room}) could not be read and were set aside; everything else was taken over.`,
+      { mode: 0o600 },
+    )
+  } else await rm(path, { recursive: true, force: true })
+}
