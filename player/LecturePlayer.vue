@@ -1,19 +1,22 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
+import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { formatTimecode } from '#core/time/timecode'
 import type { WatchView } from '#core/packages/watch-view'
+import type { Layout } from '#core/schema/edit'
 import type { Gateway } from './gateway'
+import type { OutboxPorts } from './outbox'
+import PictureFrame from './PictureFrame.vue'
 import QuestionSheet from './QuestionSheet.vue'
 import TranscriptPanel from './TranscriptPanel.vue'
 import { useLecture, type ShownCheckpoint } from './use-lecture'
 
-const props = defineProps<{ gateway: Gateway; storage: Storage; loaded: WatchView }>()
+const props = defineProps<{ gateway: Gateway; storage: OutboxPorts['storage']; loaded: WatchView }>()
 const lecture = useLecture(props.gateway, props.storage, props.loaded)
 const { view, cues, trouble, outboxState, unanswered } = lecture
 
-const video = useTemplateRef<HTMLVideoElement>('video')
+const video = shallowRef<HTMLVideoElement | null>(null)
 const stage = useTemplateRef<HTMLElement>('stage')
 const time = ref(0)
 const playing = ref(false)
@@ -28,6 +31,16 @@ const putOff = new Set<string>()
 const asked = computed(() => view.value.checkpoints.find((c) => c.id === asking.value) ?? null)
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
 const duration = computed(() => view.value.duration)
+const pictures = computed(() => view.value.feeds.filter((f) => f.width > 0).length)
+const wishes: [Layout | '', string][] = [
+  ['', 'As laid out'],
+  ['inset', 'Screen large'],
+  ['beside', 'Side by side'],
+  ['screen', 'Screen alone'],
+  ['camera', 'Camera alone'],
+]
+const wish = ref(wishes.find(([value]) => value === props.storage.getItem('thaw-pictures'))?.[0] ?? '')
+const chapter = computed(() => view.value.chapters.findLast((c) => c.at <= time.value + 0.05)?.id ?? '')
 const speeds = [0.75, 1, 1.25, 1.5, 1.75, 2]
 
 onMounted(lecture.loadCaptions)
@@ -106,9 +119,29 @@ function onReady(): void {
   if (at > 5 && at < duration.value - 5) seek(at)
 }
 
-function setSpeed(value: number): void {
-  speed.value = value
-  if (video.value) video.value.playbackRate = value
+function setWish(value: string): void {
+  wish.value = wishes.find(([known]) => known === value)?.[0] ?? ''
+  props.storage.setItem('thaw-pictures', wish.value)
+}
+
+function goToChapter(id: string): void {
+  const found = view.value.chapters.find((c) => c.id === id)
+  if (found) seek(found.at)
+}
+
+/** The first picture is there; from it everything else takes its time. */
+function attach(element: HTMLVideoElement): void {
+  video.value = element
+  element.addEventListener('play', onPlay)
+  element.addEventListener('pause', () => {
+    playing.value = false
+  })
+  element.addEventListener('ended', onEnded)
+  element.addEventListener('seeked', () => {
+    time.value = element.currentTime
+  })
+  if (element.readyState > 0) onReady()
+  else element.addEventListener('loadedmetadata', onReady, { once: true })
 }
 
 function toggleCaptions(): void {
@@ -126,14 +159,33 @@ const keys: [string, string, () => void][] = [
   ['ArrowLeft', 'Back 5 s', () => seek(time.value - 5)],
   ['ArrowRight', 'On 5 s', () => seek(time.value + 5)],
   ['c', 'Captions on or off', toggleCaptions],
-  ['t', 'Transcript on or off', () => { transcriptShown.value = !transcriptShown.value }],
+  [
+    't',
+    'Transcript on or off',
+    () => {
+      transcriptShown.value = !transcriptShown.value
+    },
+  ],
   ['f', 'Full screen', fullScreen],
-  ['?', 'Show these keys', () => { keysShown.value = !keysShown.value }],
+  [
+    '?',
+    'Show these keys',
+    () => {
+      keysShown.value = !keysShown.value
+    },
+  ],
 ]
 
 function onKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
-  if (event.ctrlKey || event.metaKey || event.altKey || asking.value || /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)) return
+  if (
+    event.ctrlKey ||
+    event.metaKey ||
+    event.altKey ||
+    asking.value ||
+    /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)
+  )
+    return
   if (event.key === ' ' && target.tagName === 'BUTTON') return
   const hit = keys.find(([key]) => key === event.key)
   if (!hit) return
@@ -161,30 +213,104 @@ onBeforeUnmount(() => {
     <h1 class="unseen">{{ view.title }}</h1>
     <section ref="stage" class="stage" tabindex="-1" aria-label="Video">
       <div class="picture">
-        <video ref="video" :src="view.media" preload="metadata" playsinline @click="toggle" @play="onPlay" @pause="playing = false" @ended="onEnded" @seeked="time = video?.currentTime ?? 0" @loadedmetadata="onReady" />
-        <p v-if="line && !asked" class="caption" aria-hidden="true"><span>{{ plainText(line.text) }}</span></p>
-        <QuestionSheet v-if="asked" :key="asked.id" :checkpoint="asked" :chosen="lecture.chosen(asked)" :answered="lecture.isAnswered(asked)" :state="outboxState" @select="lecture.select" @answer="lecture.answer" @go-on="goOn" />
+        <PictureFrame
+          :view="loaded"
+          :time="time"
+          :wish="wish || null"
+          :speed="speed"
+          @ready="attach"
+          @press="toggle"
+          @follow="seek"
+          @leave="video?.pause()"
+        />
+        <p v-if="line && !asked" class="caption" aria-hidden="true">
+          <span>{{ plainText(line.text) }}</span>
+        </p>
+        <QuestionSheet
+          v-if="asked"
+          :key="asked.id"
+          :checkpoint="asked"
+          :chosen="lecture.chosen(asked)"
+          :answered="lecture.isAnswered(asked)"
+          :state="outboxState"
+          @select="lecture.select"
+          @answer="lecture.answer"
+          @go-on="goOn"
+        />
       </div>
       <div class="timeline">
-        <input type="range" min="0" :max="duration" step="0.1" :value="time" aria-label="Position" :aria-valuetext="`${formatTimecode(time)} of ${formatTimecode(duration)}`" @input="seek(Number(($event.target as HTMLInputElement).value))" />
+        <input
+          type="range"
+          min="0"
+          :max="duration"
+          step="0.1"
+          :value="time"
+          aria-label="Position"
+          :aria-valuetext="`${formatTimecode(time)} of ${formatTimecode(duration)}`"
+          @input="seek(Number(($event.target as HTMLInputElement).value))"
+        />
         <button
-          v-for="(c, i) in view.checkpoints" :key="c.id" type="button" class="mark" :class="{ done: lecture.isAnswered(c) }" :style="{ left: `${(100 * c.at) / duration}%` }"
-          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isAnswered(c) ? 'answered' : 'not answered'}`" @click="goToQuestion(c)"
-        >{{ lecture.isAnswered(c) ? '✓' : '?' }}</button>
+          v-for="(c, i) in view.checkpoints"
+          :key="c.id"
+          type="button"
+          class="mark"
+          :class="{ done: lecture.isAnswered(c) }"
+          :style="{ left: `${(100 * c.at) / duration}%` }"
+          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isAnswered(c) ? 'answered' : 'not answered'}`"
+          @click="goToQuestion(c)"
+        >
+          {{ lecture.isAnswered(c) ? '✓' : '?' }}
+        </button>
       </div>
       <div class="controls">
         <button type="button" class="main" :disabled="!!asked" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
         <span class="time">{{ formatTimecode(time) }} / {{ formatTimecode(duration) }}</span>
         <span class="grow" />
-        <label>Speed <select :value="speed" @change="setSpeed(Number(($event.target as HTMLSelectElement).value))"><option v-for="s in speeds" :key="s" :value="s">{{ s }} ×</option></select></label>
+        <label
+          ><span class="unseen">Speed</span>
+          <select v-model.number="speed">
+            <option v-for="s in speeds" :key="s" :value="s">{{ s }} ×</option>
+          </select></label
+        >
+        <label v-if="pictures > 1"
+          ><span class="unseen">Pictures</span>
+          <select :value="wish" @change="setWish(($event.target as HTMLSelectElement).value)">
+            <option v-for="[value, name] in wishes" :key="value" :value="value">{{ name }}</option>
+          </select></label
+        >
+        <label v-if="view.chapters.length"
+          ><span class="unseen">Chapter</span>
+          <select :value="chapter" @change="goToChapter(($event.target as HTMLSelectElement).value)">
+            <option v-if="!chapter" value="">–</option>
+            <option v-for="c in view.chapters" :key="c.id" :value="c.id">
+              {{ formatTimecode(c.at) }} {{ c.title }}
+            </option>
+          </select></label
+        >
         <button v-if="cues.length" type="button" :aria-pressed="captionsShown" @click="toggleCaptions">Captions</button>
-        <button v-if="cues.length" type="button" :aria-pressed="transcriptShown" @click="transcriptShown = !transcriptShown">Transcript</button>
+        <button
+          v-if="cues.length"
+          type="button"
+          :aria-pressed="transcriptShown"
+          @click="transcriptShown = !transcriptShown"
+        >
+          Transcript
+        </button>
         <button type="button" @click="fullScreen">Full screen</button>
         <button type="button" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</button>
       </div>
-      <dl v-if="keysShown" class="keys"><div v-for="[key, says] in keys" :key="key"><dt>{{ key === ' ' ? 'Space' : key }}</dt><dd>{{ says }}</dd></div></dl>
+      <dl v-if="keysShown" class="keys">
+        <div v-for="[key, says] in keys" :key="key">
+          <dt>{{ key === ' ' ? 'Space' : key }}</dt>
+          <dd>{{ says }}</dd>
+        </div>
+      </dl>
       <p v-if="ended && unanswered.length" class="reminder" role="status">
-        {{ unanswered.length === 1 ? 'One question is not answered yet.' : `${unanswered.length} questions are not answered yet.` }}
+        {{
+          unanswered.length === 1
+            ? 'One question is not answered yet.'
+            : `${unanswered.length} questions are not answered yet.`
+        }}
         <button type="button" @click="unanswered[0] && goToQuestion(unanswered[0])">Go to it</button>
       </p>
       <p v-if="outboxState.trouble && !asked" class="reminder" role="status">{{ outboxState.trouble }}</p>

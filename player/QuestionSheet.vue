@@ -4,7 +4,11 @@ import type { OutboxState } from './outbox'
 import type { ShownCheckpoint } from './use-lecture'
 
 const props = defineProps<{ checkpoint: ShownCheckpoint; chosen: string; answered: boolean; state: OutboxState }>()
-const emit = defineEmits<{ select: [questionId: string, choiceId: string]; answer: [questionId: string, choiceId: string]; goOn: [] }>()
+const emit = defineEmits<{
+  select: [questionId: string, choiceId: string]
+  answer: [questionId: string, choiceId: string]
+  goOn: []
+}>()
 
 const sheet = useTemplateRef<HTMLElement>('sheet')
 const choice = ref(props.chosen)
@@ -43,7 +47,12 @@ function trap(event: KeyboardEvent): void {
       <h2 id="prompt">{{ question.prompt }}</h2>
       <fieldset :disabled="answered">
         <legend class="unseen">Choose one</legend>
-        <label v-for="c in question.choices" :key="c.id" class="choice" :class="{ right: report?.rightChoiceId === c.id, wrong: report && !report.right && report.choiceId === c.id }">
+        <label
+          v-for="c in question.choices"
+          :key="c.id"
+          class="choice"
+          :class="{ right: report?.rightChoiceId === c.id, wrong: report && !report.right && report.choiceId === c.id }"
+        >
           <input type="radio" name="choice" :value="c.id" :checked="choice === c.id" @change="pick(c.id)" />
           <span>{{ c.text }}</span>
           <span v-if="report?.rightChoiceId === c.id" class="verdict">right</span>
@@ -53,7 +62,13 @@ function trap(event: KeyboardEvent): void {
       <p v-if="hintShown && !answered" class="hint">{{ question.hint }}</p>
       <div class="after" aria-live="polite">
         <template v-if="report">
-          <p class="result" :class="{ right: report.right }">{{ report.right ? `Right – ${report.points} of ${question.points}.` : `Not right. The right answer is: ${rightText}` }}</p>
+          <p class="result" :class="{ right: report.right }">
+            {{
+              report.right
+                ? `Right – ${report.points} of ${question.points}.`
+                : `Not right. The right answer is: ${rightText}`
+            }}
+          </p>
           <p v-if="report.explanation">{{ report.explanation }}</p>
         </template>
         <p v-else-if="answered">Handed in. {{ state.trouble || 'Waiting for the result …' }}</p>
@@ -61,8 +76,12 @@ function trap(event: KeyboardEvent): void {
       </div>
       <div class="actions">
         <button v-if="!answered" type="submit" class="main" :disabled="!choice">Hand in answer</button>
-        <button v-if="!answered && question.hint && !hintShown" type="button" @click="hintShown = true">Show a hint</button>
-        <button type="button" :class="{ main: answered }" @click="emit('goOn')">{{ answered ? 'Go on watching' : 'Answer later' }}</button>
+        <button v-if="!answered && question.hint && !hintShown" type="button" @click="hintShown = true">
+          Show a hint
+        </button>
+        <button type="button" :class="{ main: answered }" @click="emit('goOn')">
+          {{ answered ? 'Go on watching' : 'Answer later' }}
+        </button>
       </div>
     </form>
   </div>

@@ -17,7 +17,8 @@ const now = computed(() => cueAt(props.cues, props.time)?.id)
 watch(now, async () => {
   await nextTick()
   const line = list.value?.querySelector<HTMLElement>('[aria-current]')
-  if (line && list.value && query.value === '') list.value.scrollTo({ top: line.offsetTop - list.value.clientHeight / 3 })
+  if (line && list.value && query.value === '')
+    list.value.scrollTo({ top: line.offsetTop - list.value.clientHeight / 3 })
 })
 </script>
 
@@ -27,7 +28,9 @@ watch(now, async () => {
     <p class="found" role="status">{{ query ? `${shown.length} ${shown.length === 1 ? 'place' : 'places'}` : '' }}</p>
     <ol ref="list">
       <li v-for="cue in shown" :key="cue.id">
-        <button type="button" :aria-current="cue.id === now ? 'true' : undefined" @click="emit('seek', cue.from)"><span class="time">{{ formatTimecode(cue.from) }}</span> {{ plainText(cue.text).replaceAll('\n', ' ') }}</button>
+        <button type="button" :aria-current="cue.id === now ? 'true' : undefined" @click="emit('seek', cue.from)">
+          <span class="time">{{ formatTimecode(cue.from) }}</span> {{ plainText(cue.text).replaceAll('\n', ' ') }}
+        </button>
       </li>
     </ol>
   </aside>

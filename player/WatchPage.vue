@@ -2,11 +2,12 @@
 import { onBeforeUnmount, onMounted, ref, shallowRef } from 'vue'
 import type { LiveView, WatchView } from '#core/packages/watch-view'
 import { sayTrouble, type Gateway } from './gateway'
+import type { OutboxPorts } from './outbox'
 import LecturePlayer from './LecturePlayer.vue'
 import LivePlayer from './LivePlayer.vue'
 
 /** What is at a place: a lecture while it is held, and then its recording. */
-const props = defineProps<{ gateway: Gateway; storage: Storage }>()
+const props = defineProps<{ gateway: Gateway; storage: OutboxPorts['storage'] }>()
 const view = shallowRef<WatchView | LiveView | null>(null)
 const trouble = ref('')
 /** Whether it could be asked how it stands. */

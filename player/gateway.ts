@@ -1,44 +1,85 @@
 /** How the player reaches whoever holds the keys: over HTTP here, through a package's own runtime elsewhere. */
 import type { LiveView, WatchView } from '#core/packages/watch-view'
-import type { AttemptEvent } from '#core/schema/attempt'
+import type { AttemptEvent, RefusedEvent } from '#core/schema/attempt'
+import { errorMessage } from '#core/text/error-message'
 
 /** The other side said no. `final` when sending the same again cannot help. */
 export class Refused extends Error {
   override name = 'Refused'
-  constructor(message: string, readonly final: boolean) {
+  constructor(
+    message: string,
+    readonly final: boolean,
+  ) {
     super(message)
   }
 }
 
+const NO_CONNECTION = 'There is no connection to the lecture. Check the network and try again.'
+
 /** What went wrong, as a sentence for a student. */
-export const sayTrouble = (error: unknown): string => (error instanceof TypeError ? 'There is no connection to the lecture. Check the network and try again.' : error instanceof Error ? error.message : String(error))
+export const sayTrouble = (error: unknown): string => (error instanceof TypeError ? NO_CONNECTION : errorMessage(error))
+
+/** What became of events that were sent: the state after them, and those that will never be taken. */
+export interface Sent {
+  view: WatchView
+  refused: RefusedEvent[]
+}
 
 export interface Gateway {
   /** Names what is watched, for keeping things apart on this device. */
   placeId: string
   /** @throws {Refused} or whatever a broken connection throws */
   load(): Promise<WatchView | LiveView>
-  send(events: readonly AttemptEvent[]): Promise<WatchView>
+  /** @param version of the publication that is being watched; the answer is about the same one */
+  send(events: readonly AttemptEvent[], version: string): Promise<Sent>
   captions(url: string): Promise<string>
 }
 
 async function answered(response: Response): Promise<Response> {
   if (response.ok) return response
   const body: unknown = await response.json().catch(() => null)
-  const says = typeof body === 'object' && body !== null && 'message' in body ? String(body.message) : `The server answered ${response.status}.`
-  throw new Refused(says, response.status === 400)
+  const says =
+    typeof body === 'object' && body !== null && 'message' in body
+      ? String(body.message)
+      : `The server answered ${response.status}.`
+  throw new Refused(says, response.status === 400 || response.status === 413)
 }
 
-export function httpGateway(placeId: string): Gateway {
+/** A token is renewed this often, ms; it holds three times as long. */
+const RENEW = 20 * 60 * 1000
+
+/** Where the token is kept, so that a reload of the player goes on with it. */
+export interface TokenPort {
+  read(): string
+  write(token: string): void
+}
+
+/** Over HTTP, with a bearer token of the player's own: inside another site's page there may be no cookies. */
+export function httpGateway(placeId: string, token: TokenPort): Gateway {
   const base = `/api/watch/${placeId}`
+  const ask = async (url: string, init: RequestInit = {}): Promise<Response> =>
+    answered(await fetch(url, { ...init, headers: { ...init.headers, authorization: `Bearer ${token.read()}` } }))
+
+  setInterval(() => {
+    // Without a connection the next turn does it.
+    void ask(`${base}/session`, { method: 'POST' })
+      .then(async (answer) => token.write(((await answer.json()) as { token: string }).token))
+      .catch((error: unknown) => console.warn('the session was not renewed', error))
+  }, RENEW)
+
   return {
     placeId,
     async load() {
-      return (await (await answered(await fetch(base))).json()) as WatchView | LiveView
+      return (await (await ask(base)).json()) as WatchView | LiveView
     },
-    async send(events) {
-      const response = await fetch(`${base}/responses`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ events }), keepalive: true })
-      return (await (await answered(response)).json()) as WatchView
+    async send(events, version) {
+      const init = {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: JSON.stringify({ events }),
+        keepalive: true,
+      }
+      return (await (await ask(`${base}/responses?version=${version}`, init)).json()) as Sent
     },
     async captions(url) {
       return (await answered(await fetch(url))).text()

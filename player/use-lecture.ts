@@ -5,12 +5,12 @@ import type { WatchView } from '#core/packages/watch-view'
 import type { Cue } from '#core/schema/captions'
 import type { AttemptEvent } from '#core/schema/attempt'
 import { sayTrouble, type Gateway } from './gateway'
-import { createOutbox, type Outbox, type OutboxState } from './outbox'
+import { createOutbox, type Outbox, type OutboxPorts, type OutboxState } from './outbox'
 
 export type ShownCheckpoint = WatchView['checkpoints'][number]
 
 /** @param loaded as the server gave it */
-export function useLecture(gateway: Gateway, storage: Storage, loaded: WatchView) {
+export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], loaded: WatchView) {
   const view = shallowRef(loaded)
   const cues = shallowRef<Cue[]>([])
   const trouble = ref('')
@@ -22,8 +22,10 @@ export function useLecture(gateway: Gateway, storage: Storage, loaded: WatchView
   const outbox: Outbox = createOutbox({
     storage,
     key: `thaw-answers:${placeKey}`,
-    send: (events) => gateway.send(events),
-    onAccepted: (next) => { view.value = next },
+    send: (events) => gateway.send(events, loaded.version),
+    onAccepted: (sent) => {
+      view.value = sent.view
+    },
     onState: (state) => {
       outboxState.value = state
       refreshLocal()
@@ -39,24 +41,34 @@ export function useLecture(gateway: Gateway, storage: Storage, loaded: WatchView
 
   async function loadCaptions(): Promise<void> {
     trouble.value = ''
-    if (!loaded.captions) return
+    const [track] = loaded.captions
+    if (!track) return
     try {
       let n = 0
-      cues.value = readVtt(await gateway.captions(loaded.captions), () => `c${++n}`).cues
+      cues.value = readVtt(await gateway.captions(track.url), () => `c${++n}`).cues
     } catch (error) {
       trouble.value = sayTrouble(error)
     }
   }
 
   function record(kind: AttemptEvent['kind'], questionId: string, choiceId: string): void {
-    void outbox.add({ id: crypto.randomUUID(), kind, questionId, choiceId, at: new Date().toISOString() })
+    void outbox.add({
+      id: crypto.randomUUID(),
+      kind,
+      questionId,
+      choiceId,
+      at: new Date().toISOString(),
+      version: loaded.version,
+    })
   }
 
   /** Whether an answer is final, here or on the server. */
-  const isAnswered = (c: ShownCheckpoint): boolean => c.report.kind === 'handed-in' || local.value.get(c.question.id)?.kind === 'answer'
+  const isAnswered = (c: ShownCheckpoint): boolean =>
+    c.report.kind === 'handed-in' || local.value.get(c.question.id)?.kind === 'answer'
 
   /** What is chosen for a question, final or not. */
-  const chosen = (c: ShownCheckpoint): string => local.value.get(c.question.id)?.choiceId ?? (c.report.kind === 'unanswered' ? '' : c.report.choiceId)
+  const chosen = (c: ShownCheckpoint): string =>
+    local.value.get(c.question.id)?.choiceId ?? (c.report.kind === 'unanswered' ? '' : c.report.choiceId)
 
   const position = {
     read: () => Number(storage.getItem(`thaw-position:${placeKey}`) ?? 0) || 0,
@@ -66,8 +78,15 @@ export function useLecture(gateway: Gateway, storage: Storage, loaded: WatchView
   const unanswered = computed(() => view.value.checkpoints.filter((c) => !isAnswered(c)))
 
   return {
-    view, cues, trouble, outboxState, unanswered, position,
-    loadCaptions, isAnswered, chosen,
+    view,
+    cues,
+    trouble,
+    outboxState,
+    unanswered,
+    position,
+    loadCaptions,
+    isAnswered,
+    chosen,
     select: (questionId: string, choiceId: string) => record('select', questionId, choiceId),
     answer: (questionId: string, choiceId: string) => record('answer', questionId, choiceId),
   }

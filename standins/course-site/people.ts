@@ -2,9 +2,30 @@
 import type { Student } from '../../core/schema/attempt'
 
 const names = [
-  'Aino Varglund', 'Bram Oosterwick', 'Cilla Fennmark', 'Dario Pellonetti', 'Edda Stormvik', 'Femi Adebanke', 'Greta Hollunder', 'Hideo Marukami',
-  'Ines Calderao', 'Jonas Brekkefjord', 'Kaya Redmoon', 'Lumi Saarenpaa', 'Mateus Quintal', 'Nadia Velichkova', 'Oskar Tindevold', 'Priya Sundaresh',
-  'Quentin Larocque', 'Runa Isaksdottir', 'Soren Klitmark', 'Tamsin Overbury', 'Ulla Grauberg', 'Viktor Zelenko', 'Wanjiru Kamande', 'Yusra Halabi',
+  'Aino Varglund',
+  'Bram Oosterwick',
+  'Cilla Fennmark',
+  'Dario Pellonetti',
+  'Edda Stormvik',
+  'Femi Adebanke',
+  'Greta Hollunder',
+  'Hideo Marukami',
+  'Ines Calderao',
+  'Jonas Brekkefjord',
+  'Kaya Redmoon',
+  'Lumi Saarenpaa',
+  'Mateus Quintal',
+  'Nadia Velichkova',
+  'Oskar Tindevold',
+  'Priya Sundaresh',
+  'Quentin Larocque',
+  'Runa Isaksdottir',
+  'Soren Klitmark',
+  'Tamsin Overbury',
+  'Ulla Grauberg',
+  'Viktor Zelenko',
+  'Wanjiru Kamande',
+  'Yusra Halabi',
 ]
 
 export const students: Student[] = names.map((name, i) => ({ id: `s${String(i + 1).padStart(2, '0')}`, name }))

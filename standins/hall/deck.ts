@@ -24,5 +24,8 @@ export interface TimedDeck extends Deck {
 
 /** Index of the slide shown at `time` (s). */
 export function slideAt(deck: TimedDeck, time: number): number {
-  return Math.max(0, deck.starts.findLastIndex((s) => s <= time))
+  return Math.max(
+    0,
+    deck.starts.findLastIndex((s) => s <= time),
+  )
 }

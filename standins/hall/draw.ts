@@ -1,13 +1,23 @@
 /**
- * The drawn lecture hall: slides on its screen, a board, a lectern, a speaker and those who listen. Pure drawing on a 2D
- * canvas from a deck and a time, so that the live hall and the demo's makers show the same.
+ * The drawn lecture hall: slides on its screen, a board, a lectern, a speaker and those who listen. Pure drawing on a
+ * 2D canvas from a deck and a time, so that the live hall and the demo's makers show the same.
  */
 import { slideAt, type Figure, type Slide, type TimedDeck } from './deck'
 import { HALL, speakerAt, type HallView } from './view'
 
 export type Canvas2D = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
 
-const colours = { sky: '#EAF0F2', ice: '#A9CBD6', deep: '#3E7283', rock: '#6B6258', snow: '#FFFFFF', ink: '#22323A', quiet: '#5C6D73', warm: '#C9862B', water: '#2F6F9F' }
+const colours = {
+  sky: '#EAF0F2',
+  ice: '#A9CBD6',
+  deep: '#3E7283',
+  rock: '#6B6258',
+  snow: '#FFFFFF',
+  ink: '#22323A',
+  quiet: '#5C6D73',
+  warm: '#C9862B',
+  water: '#2F6F9F',
+}
 
 function polygon(g: Canvas2D, fill: string, ...points: [number, number][]): void {
   g.fillStyle = fill
@@ -79,12 +89,19 @@ const figures: Record<Figure, (g: Canvas2D) => void> = {
     for (let i = 0; i < 6; i++) {
       g.rotate(Math.PI / 3)
       line(g, colours.deep, 6, [0, 0], [0, -160])
-      for (const at of [50, 90, 130]) line(g, colours.deep, 4, [-40 + at / 6, -at - 30], [0, -at], [40 - at / 6, -at - 30])
+      for (const at of [50, 90, 130])
+        line(g, colours.deep, 4, [-40 + at / 6, -at - 30], [0, -at], [40 - at / 6, -at - 30])
     }
     g.restore()
   },
   layers(g) {
-    const bands: [number, string, string][] = [[60, '#FFFFFF', 'new snow'], [70, '#DCE8EC', 'wind slab'], [26, '#C9862B', 'weak layer'], [90, '#BCD3DB', 'rounded grains'], [70, '#8FB3C0', 'ice crust']]
+    const bands: [number, string, string][] = [
+      [60, '#FFFFFF', 'new snow'],
+      [70, '#DCE8EC', 'wind slab'],
+      [26, '#C9862B', 'weak layer'],
+      [90, '#BCD3DB', 'rounded grains'],
+      [70, '#8FB3C0', 'ice crust'],
+    ]
     let y = 40
     for (const [height, fill, name] of bands) {
       g.fillStyle = fill
@@ -104,7 +121,10 @@ const figures: Record<Figure, (g: Canvas2D) => void> = {
   },
   isotopes(g) {
     line(g, colours.quiet, 2, [40, 20], [40, 360], [500, 360])
-    const points = Array.from({ length: 45 }, (_, i): [number, number] => [45 + i * 10, 190 + 90 * Math.sin(i / 4.2) + 22 * Math.sin(i * 1.7)])
+    const points = Array.from({ length: 45 }, (_, i): [number, number] => [
+      45 + i * 10,
+      190 + 90 * Math.sin(i / 4.2) + 22 * Math.sin(i * 1.7),
+    ])
     line(g, colours.deep, 4, ...points)
     label(g, 'warm', 430, 50, 18)
     label(g, 'cold', 430, 345, 18)
@@ -112,7 +132,14 @@ const figures: Record<Figure, (g: Canvas2D) => void> = {
 }
 
 /** A slide, filling `width`×`height` px (16:9). */
-export function drawSlide(g: Canvas2D, deck: TimedDeck, slide: Slide, number: number, width: number, height: number): void {
+export function drawSlide(
+  g: Canvas2D,
+  deck: TimedDeck,
+  slide: Slide,
+  number: number,
+  width: number,
+  height: number,
+): void {
   g.save()
   g.scale(width / 1280, height / 720)
   g.fillStyle = colours.sky
@@ -170,7 +197,14 @@ function drawPerson(g: Canvas2D, time: number, loudness: number, shirt = '#41606
  * The speaker beside the board, filling `width`×`height` px (4:3). Arms and mouth move with `loudness` (0…1).
  * @param time s
  */
-export function drawSpeaker(g: Canvas2D, deck: TimedDeck, time: number, loudness: number, width: number, height: number): void {
+export function drawSpeaker(
+  g: Canvas2D,
+  deck: TimedDeck,
+  time: number,
+  loudness: number,
+  width: number,
+  height: number,
+): void {
   g.save()
   g.scale(width / 640, height / 480)
   g.fillStyle = '#D9D2C5'
@@ -192,10 +226,20 @@ export function drawSpeaker(g: Canvas2D, deck: TimedDeck, time: number, loudness
 
 /**
  * The hall as its camera sees it, filling `width`×`height` px (4:3).
- * @param slide index of the slide on the hall's screen; @param time s; @param loudness 0…1; @param visitor where another person
- * stands, px across the hall
+ * @param slide index of the slide on the hall's screen; @param time s; @param loudness 0…1; @param visitor where
+ * another person stands, px across the hall
  */
-export function drawHall(g: Canvas2D, deck: TimedDeck, slide: number, time: number, loudness: number, visitor: number, view: HallView, width: number, height: number): void {
+export function drawHall(
+  g: Canvas2D,
+  deck: TimedDeck,
+  slide: number,
+  time: number,
+  loudness: number,
+  visitor: number,
+  view: HallView,
+  width: number,
+  height: number,
+): void {
   g.save()
   g.scale(width / HALL.width, height / HALL.height)
   g.translate(HALL.width / 2, HALL.height / 2)

@@ -1,10 +1,22 @@
 /**
- * The simulated lecture hall: its screen, a camera that pans, tilts and zooms, two microphones and a blank-picture switch. It
- * stands in for a room's cameras, panel and microphones behind `HallControl`, behind which a real controller could stand.
+ * The simulated lecture hall: its screen, a camera that pans, tilts and zooms, two microphones and a blank-picture
+ * switch. It stands in for a room's cameras, panel and microphones behind `HallControl`, behind which a real controller
+ * could stand.
  */
 import { slideAt, type TimedDeck } from './deck'
 import { drawHall, drawSlide } from './draw'
-import { following, isConfused, shots, speakerAt, towards, visitorLater, visitorOutside, within, type HallView, type Shot } from './view'
+import {
+  following,
+  isConfused,
+  shots,
+  speakerAt,
+  towards,
+  visitorLater,
+  visitorOutside,
+  within,
+  type HallView,
+  type Shot,
+} from './view'
 
 export type HallMicrophone = 'lectern' | 'ceiling'
 
@@ -21,7 +33,9 @@ export interface HallControl {
   /** Sends the camera somewhere; it stops following. */
   look(view: HallView): void
   shot(name: Shot): void
-  /** Keeps the speaker in the picture, as long as nobody else is near; then it stays where it is until they are apart. */
+  /**
+   * Keeps the speaker in the picture, as long as nobody else is near; then it stays where it is until they are apart.
+   */
   follow(on: boolean): void
   /** Whether it follows, and whether it knows whom. */
   tracking(): 'off' | 'speaker' | 'lost'
@@ -65,17 +79,28 @@ function openEye(width: number, height: number, rate: number): Eye {
   const g = element.getContext('2d')
   if (!g) throw new Error('This browser has no drawing canvas, which the simulated hall needs.')
   const atOnce = async () => undefined
-  if (typeof MediaStreamTrackGenerator === 'undefined') return { element, g, stream: element.captureStream(rate), show: atOnce, ready: atOnce }
-  // A canvas's own stream waits until the page is painted, which on a busy machine makes pictures later than their sound by 40 ms and more.
+  if (typeof MediaStreamTrackGenerator === 'undefined')
+    return { element, g, stream: element.captureStream(rate), show: atOnce, ready: atOnce }
+  // A canvas's own stream waits until the page is painted, which on a busy machine makes pictures later than their
+  // sound by 40 ms and more.
   const track = new MediaStreamTrackGenerator({ kind: 'video' })
   const frames = track.writable.getWriter()
-  const show = async () => { if (track.readyState === 'live') await frames.write(new VideoFrame(element, { timestamp: 1000 * performance.now() })) }
-  return { element, g, stream: new MediaStream([track]), show, async ready() {
-    while (!track.getSettings().width) {
-      await show()
-      await new Promise((resolve) => setTimeout(resolve, 5))
-    }
-  } }
+  const show = async () => {
+    if (track.readyState === 'live')
+      await frames.write(new VideoFrame(element, { timestamp: 1000 * performance.now() }))
+  }
+  return {
+    element,
+    g,
+    stream: new MediaStream([track]),
+    show,
+    async ready() {
+      while (!track.getSettings().width) {
+        await show()
+        await new Promise((resolve) => setTimeout(resolve, 5))
+      }
+    },
+  }
 }
 
 /** Length of a clap's flash and of its knock, s. */
@@ -160,7 +185,18 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     drawnAt = time
     speaker.getFloatTimeDomainData(samples)
     if (blanked) black(stage)
-    else drawHall(stage.g, deck, slide(), time, source ? Math.min(1, 3 * Math.max(...samples)) : 0, visitor, view, 640, 480)
+    else
+      drawHall(
+        stage.g,
+        deck,
+        slide(),
+        time,
+        source ? Math.min(1, 3 * Math.max(...samples)) : 0,
+        visitor,
+        view,
+        640,
+        480,
+      )
     flash(stage)
     void stage.show()
   }
@@ -197,7 +233,8 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
       visited = comes
     },
     setNoiseControl(on) {
-      for (const name of ['lectern', 'ceiling'] as const) microphones[name].fanLevel.gain.value = hears[name].fan * (on ? 0.1 : 1)
+      for (const name of ['lectern', 'ceiling'] as const)
+        microphones[name].fanLevel.gain.value = hears[name].fan * (on ? 0.1 : 1)
     },
     blank(on) {
       blanked = on
@@ -221,7 +258,8 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
     },
     leave() {
       timers.forEach(clearInterval)
-      for (const stream of [control.screen, control.camera, control.microphones.lectern, control.microphones.ceiling]) stream.getTracks().forEach((t) => t.stop())
+      for (const stream of [control.screen, control.camera, control.microphones.lectern, control.microphones.ceiling])
+        stream.getTracks().forEach((t) => t.stop())
       void context.close()
     },
   }

@@ -1,18 +1,40 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { CLOSEST, following, HALL, isConfused, nudged, shots, speakerAt, towards, visitorLater, visitorOutside, WIDEST, within, type HallView } from './view'
+import {
+  CLOSEST,
+  following,
+  HALL,
+  isConfused,
+  nudged,
+  shots,
+  speakerAt,
+  towards,
+  visitorLater,
+  visitorOutside,
+  WIDEST,
+  within,
+  type HallView,
+} from './view'
 
-const view: fc.Arbitrary<HallView> = fc.record({ x: fc.double({ min: -1, max: 2, noNaN: true }), y: fc.double({ min: -1, max: 2, noNaN: true }), zoom: fc.double({ min: 0.2, max: 9, noNaN: true }) })
-const inside = ({ x, y, zoom }: HallView) => [x - 0.5 / zoom, y - 0.5 / zoom].every((low) => low >= -1e-9) && [x + 0.5 / zoom, y + 0.5 / zoom].every((high) => high <= 1 + 1e-9)
+const view: fc.Arbitrary<HallView> = fc.record({
+  x: fc.double({ min: -1, max: 2, noNaN: true }),
+  y: fc.double({ min: -1, max: 2, noNaN: true }),
+  zoom: fc.double({ min: 0.2, max: 9, noNaN: true }),
+})
+const inside = ({ x, y, zoom }: HallView) =>
+  [x - 0.5 / zoom, y - 0.5 / zoom].every((low) => low >= -1e-9) &&
+  [x + 0.5 / zoom, y + 0.5 / zoom].every((high) => high <= 1 + 1e-9)
 
 describe('the hall’s camera', () => {
   it('never sees beside the hall, whatever it is told', () => {
-    fc.assert(fc.property(view, view, fc.double({ min: 0, max: 5, noNaN: true }), (from, to, seconds) => {
-      const now = towards(within(from), to, seconds)
-      expect(inside(now)).toBe(true)
-      expect(now.zoom).toBeGreaterThanOrEqual(WIDEST)
-      expect(now.zoom).toBeLessThanOrEqual(CLOSEST)
-    }))
+    fc.assert(
+      fc.property(view, view, fc.double({ min: 0, max: 5, noNaN: true }), (from, to, seconds) => {
+        const now = towards(within(from), to, seconds)
+        expect(inside(now)).toBe(true)
+        expect(now.zoom).toBeGreaterThanOrEqual(WIDEST)
+        expect(now.zoom).toBeLessThanOrEqual(CLOSEST)
+      }),
+    )
   })
   it('moves by a share of what it sees, so that a close view moves little', () => {
     const near = nudged({ x: 0.5, y: 0.5, zoom: 4 }, { x: 0.15 })
@@ -40,7 +62,9 @@ describe('the hall’s camera', () => {
 describe('a visitor', () => {
   it('walks up to the speaker, so that a camera cannot tell them apart, and out of sight again', () => {
     let x: number = visitorOutside
-    const walk = (comes: boolean, from: number, to: number) => { for (let t = from; t < to; t += 1 / 24) x = visitorLater(x, comes, speakerAt(t), 1 / 24) }
+    const walk = (comes: boolean, from: number, to: number) => {
+      for (let t = from; t < to; t += 1 / 24) x = visitorLater(x, comes, speakerAt(t), 1 / 24)
+    }
     expect(isConfused(x, speakerAt(0))).toBe(false)
     walk(true, 0, 6)
     expect(isConfused(x, speakerAt(6))).toBe(true)

@@ -50,16 +50,23 @@ export function speakerAt(time: number): number {
 }
 
 /** The view that keeps the speaker in the middle, at the zoom that is set. */
-export const following = (time: number, zoom: number): HallView => within({ x: speakerAt(time) / HALL.width, y: 0.53, zoom: Math.max(1.6, zoom) })
+export const following = (time: number, zoom: number): HallView =>
+  within({ x: speakerAt(time) / HALL.width, y: 0.53, zoom: Math.max(1.6, zoom) })
 
-/** Where somebody who comes to the lectern waits outside, and how near they come to the speaker, px; how fast they walk, px a second. */
+/**
+ * Where somebody who comes to the lectern waits outside, and how near they come to the speaker, px; how fast they walk,
+ * px a second.
+ */
 const DOOR = 1760
 const BESIDE = 210
 const WALK = 260
 /** Two people closer than this are one to a camera that follows, px. */
 const APART = 330
 
-/** Where a visitor is `seconds` later: on the way to the speaker, or back to the door. Beyond the hall they are not seen. */
+/**
+ * Where a visitor is `seconds` later: on the way to the speaker, or back to the door. Beyond the hall they are not
+ * seen.
+ */
 export function visitorLater(from: number, comes: boolean, speaker: number, seconds: number): number {
   const goal = comes ? speaker + BESIDE : DOOR
   const left = goal - from
