@@ -1,9 +1,10 @@
 <script setup lang="ts">
-import { ElConfigProvider, ElMessage } from 'element-plus'
-import { useJobs } from '~/stores/jobs'
+import { errorMessage } from '#core/text/error-message'
+import { JobCancelled, useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
-import { startAgain } from '~/services/again'
-import { seedDemo } from '~/services/demo'
+import { writeMissingCards } from '~/services/cards'
+import { restartJob } from '~/services/restarting'
+import { addDemoQuestions, seedDemo } from '~/services/demo'
 
 const jobs = useJobs()
 const ready = ref(false)
@@ -13,12 +14,33 @@ onMounted(async () => {
   try {
     await takeKeyFromAddress()
     await seedDemo()
+    await addDemoQuestions()
+    watch(signedIn, addDemoQuestions)
     ready.value = true
-    for (const job of await jobs.tidyUp()) void startAgain(job, jobs).catch((error: unknown) => ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) }))
-    await recoverTakes(jobs, () => ElMessage({ type: 'warning', duration: 8000, showClose: true, offset: 64, message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.' }))
+    void writeMissingCards().catch((error: unknown) => ElMessage({ type: 'error', message: errorMessage(error) }))
+    for (const job of await jobs.tidyUp())
+      void restartJob(job, jobs).catch((error: unknown) => {
+        if (!(error instanceof JobCancelled))
+          ElMessage({ type: 'error', duration: 0, showClose: true, message: errorMessage(error) })
+      })
+    await recoverTakes(jobs, () =>
+      ElMessage({
+        type: 'warning',
+        duration: 8000,
+        showClose: true,
+        offset: 64,
+        message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.',
+      }),
+    )
   } catch (error) {
-    if (ready.value) ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) })
-    else trouble.value = error instanceof Error ? error.message : String(error)
+    if (ready.value)
+      ElMessage({
+        type: 'error',
+        duration: 0,
+        showClose: true,
+        message: errorMessage(error),
+      })
+    else trouble.value = errorMessage(error)
   }
 })
 
@@ -34,7 +56,11 @@ async function takeKeyFromAddress(): Promise<void> {
 
 <template>
   <ElConfigProvider>
-    <div v-if="trouble" class="notice bad start-trouble" role="alert"><h1>Thaw could not start</h1><p>{{ trouble }}</p><p>Nothing that was kept before is lost.</p></div>
+    <div v-if="trouble" class="notice bad start-trouble" role="alert">
+      <h1>Thaw could not start</h1>
+      <p>{{ trouble }}</p>
+      <p>Nothing that was kept before is lost.</p>
+    </div>
     <div v-else-if="!ready" class="starting" aria-live="polite">Laying out the term …</div>
     <NuxtLayout v-else><NuxtPage /></NuxtLayout>
     <AuthorDialog v-if="ready" />
@@ -42,6 +68,16 @@ async function takeKeyFromAddress(): Promise<void> {
 </template>
 
 <style scoped>
-.starting { display: grid; place-items: center; height: 100%; color: var(--quiet); font-family: var(--title); font-size: 22px; }
-.start-trouble { max-width: 40em; margin: 15vh auto; }
+.starting {
+  display: grid;
+  place-items: center;
+  height: 100%;
+  color: var(--quiet);
+  font-family: var(--title);
+  font-size: 22px;
+}
+.start-trouble {
+  max-width: 40em;
+  margin: 15vh auto;
+}
 </style>

@@ -1,3 +1,4 @@
+import { errorMessage } from '#core/text/error-message'
 import { ref, shallowRef, watch } from 'vue'
 import { db } from '~/db/database'
 import { livePort } from '~/services/broadcast'
@@ -17,7 +18,12 @@ export function useBroadcast(lectureId: string) {
   let broadcaster: Broadcaster | null = null
   let feeds: readonly LiveFeed[] = []
 
-  const shownFeed = () => (feeds.find((f) => f.label === shown.value) ?? feeds.find((f) => f.kind === 'screen') ?? feeds.find((f) => f.kind === 'camera'))?.id ?? ''
+  const shownFeed = () =>
+    (
+      feeds.find((f) => f.label === shown.value) ??
+      feeds.find((f) => f.kind === 'screen') ??
+      feeds.find((f) => f.kind === 'camera')
+    )?.id ?? ''
   watch(shown, () => broadcaster?.show(shownFeed()))
 
   const out: LiveOut = {
@@ -29,14 +35,25 @@ export function useBroadcast(lectureId: string) {
       broadcaster = startBroadcast(all, shownFeed(), {
         onRun: (init) => sender?.run(init),
         onSegment: (bytes, duration) => sender?.segment(bytes, duration),
-        onTrouble: (error) => { state.value = { ...state.value, trouble: `What is recorded could not be sent out: ${error instanceof Error ? error.message : String(error)}` } },
+        onTrouble: (error) => {
+          state.value = {
+            ...state.value,
+            trouble: `What is recorded could not be sent out: ${errorMessage(error)}`,
+          }
+        },
       })
-      sender ??= createSender(livePort(place.id), (now) => { state.value = now }, () => broadcaster?.restart())
+      sender ??= createSender(
+        livePort(place.id),
+        (now) => {
+          state.value = now
+        },
+        () => broadcaster?.restart(),
+      )
       return broadcaster
     },
-    paused: () => sender?.turn('paused'),
+    paused: () => sender?.transition('paused'),
     ended() {
-      sender?.turn('ended')
+      sender?.transition('ended')
       sender = broadcaster = null
     },
   }

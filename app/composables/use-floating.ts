@@ -6,7 +6,8 @@ interface PictureInPictureApi {
 }
 
 /**
- * A small window that stays on top of all others, for the controls: so the page itself need not be in the recorded picture.
+ * A small window that stays on top of all others, for the controls: so the page itself need not be in the recorded
+ * picture.
  */
 export function useFloating() {
   const body = shallowRef<HTMLElement | null>(null)
@@ -17,7 +18,8 @@ export function useFloating() {
     if (!api || opened) return
     opened = await api.requestWindow({ width: 380, height: 150 })
     // The window is empty: it gets the page's own styles.
-    for (const node of document.querySelectorAll('style, link[rel=stylesheet]')) opened.document.head.append(node.cloneNode(true))
+    for (const node of document.querySelectorAll('style, link[rel=stylesheet]'))
+      opened.document.head.append(node.cloneNode(true))
     opened.document.title = document.title
     opened.document.body.style.padding = '14px 18px'
     opened.addEventListener('pagehide', () => {

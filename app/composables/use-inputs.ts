@@ -23,8 +23,8 @@ const usualSources: readonly InputSource[] = ['display', 'camera', 'microphone']
 const hallSources: readonly InputSource[] = ['hall-screen', 'hall-camera', 'hall-lectern', 'hall-ceiling']
 
 /**
- * The inputs of the recording room: any number, each switched on and off by itself, opened as live streams to look at and to
- * record. One that goes away is said to be lost; the others go on.
+ * The inputs of the recording room: any number, each switched on and off by itself, opened as live streams to look at
+ * and to record. One that goes away is said to be lost; the others go on.
  */
 export function useInputs() {
   const inputs = shallowRef<RoomInput[]>([])
@@ -36,8 +36,12 @@ export function useInputs() {
 
   async function enterHall(): Promise<HallControl> {
     if (hall.value) return hall.value
-    const answers = await Promise.all([fetch('/demo/media/meltwater.deck.json'), fetch('/demo/media/meltwater-sound.mp4')])
-    if (answers.some((a) => !a.ok)) throw new InputUnavailable('The simulated hall could not be opened: its deck and its voice could not be read.')
+    const answers = await Promise.all([
+      fetch('/demo/media/meltwater.deck.json'),
+      fetch('/demo/media/meltwater-sound.mp4'),
+    ])
+    if (answers.some((a) => !a.ok))
+      throw new InputUnavailable('The simulated hall could not be opened: its deck and its voice could not be read.')
     const [deck, voice] = answers as [Response, Response]
     hall.value = await openHall((await deck.json()) as TimedDeck, await voice.blob())
     return hall.value
@@ -45,11 +49,14 @@ export function useInputs() {
   /** Two inputs of the hall that are switched on at once enter it once. */
   let entering: Promise<HallControl> | null = null
   const theHall = () => {
-    entering ??= enterHall().finally(() => { entering = null })
+    entering ??= enterHall().finally(() => {
+      entering = null
+    })
     return entering
   }
 
-  const room = (plan: InputPlan): RoomInput => shallowReactive<RoomInput>({ plan, state: 'off', says: '', stream: null, meter: null })
+  const room = (plan: InputPlan): RoomInput =>
+    shallowReactive<RoomInput>({ plan, state: 'off', says: '', stream: null, meter: null })
 
   function letGo(input: RoomInput): void {
     input.meter?.close()
@@ -83,8 +90,13 @@ export function useInputs() {
         input.says = sayEnded(input.plan)
         letGo(input)
       })
-      track?.addEventListener('mute', () => { if (input.stream === stream) input.says = `${input.plan.label} gives nothing at present. If it stays so, close other programs that use it.` })
-      track?.addEventListener('unmute', () => { if (input.stream === stream) input.says = '' })
+      track?.addEventListener('mute', () => {
+        if (input.stream === stream)
+          input.says = `${input.plan.label} gives nothing at present. If it stays so, close other programs that use it.`
+      })
+      track?.addEventListener('unmute', () => {
+        if (input.stream === stream) input.says = ''
+      })
       input.state = 'on'
       devices.value = await listDevices()
     } catch (error) {
@@ -109,7 +121,11 @@ export function useInputs() {
     input.plan = { ...before, ...what }
     if (what.gain !== undefined) input.meter?.setGain(what.gain)
     const size = (p: InputPlan) => p.picture && [p.picture.width, p.picture.height, p.picture.frameRate].join()
-    if (input.state === 'on' && ((what.deviceId !== undefined && what.deviceId !== before.deviceId) || size(input.plan) !== size(before)) && !isHall(before.source)) {
+    if (
+      input.state === 'on' &&
+      ((what.deviceId !== undefined && what.deviceId !== before.deviceId) || size(input.plan) !== size(before)) &&
+      !isHall(before.source)
+    ) {
       letGo(input)
       await open(input)
     }
@@ -141,16 +157,23 @@ export function useInputs() {
     devices.value = await listDevices()
     const { inputs: matched, missing } = matchDevices(setup, devices.value)
     inputs.value = matched.map(room)
-    await Promise.all(inputs.value.filter((i) => i.plan.on && i.plan.source !== 'display' && i.plan.source !== 'computer').map(open))
-    for (const input of inputs.value) if (input.plan.on && input.state === 'off') {
-      input.plan = { ...input.plan, on: false }
-      if (input.plan.source === 'display' || input.plan.source === 'computer') input.says = 'Switch it on to choose what is shared.'
-    }
+    await Promise.all(
+      inputs.value.filter((i) => i.plan.on && i.plan.source !== 'display' && i.plan.source !== 'computer').map(open),
+    )
+    for (const input of inputs.value)
+      if (input.plan.on && input.state === 'off') {
+        input.plan = { ...input.plan, on: false }
+        if (input.plan.source === 'display' || input.plan.source === 'computer')
+          input.says = 'Switch it on to choose what is shared.'
+      }
     return missing
   }
 
   usualSources.forEach(add)
-  const refresh = () => void listDevices().then((found) => { devices.value = found })
+  const refresh = () =>
+    void listDevices().then((found) => {
+      devices.value = found
+    })
   refresh()
   navigator.mediaDevices.addEventListener('devicechange', refresh)
   onScopeDispose(() => {
@@ -161,13 +184,31 @@ export function useInputs() {
 
   /** Whether another microphone hears the speaker better than the first, which is the one that students hear. */
   function wrongOne(): string | null {
-    const [first, ...others] = inputs.value.filter((i) => i.meter).map((i) => ({ label: i.plan.label, level: i.meter?.loud() ?? -Infinity }))
+    const [first, ...others] = inputs.value
+      .filter((i) => i.meter)
+      .map((i) => ({ label: i.plan.label, level: i.meter?.loud() ?? -Infinity }))
     return first ? wrongMicrophone(first, others) : null
   }
 
   return {
-    inputs, plans, running, devices, hall, open, close, change, add, remove, setHall, load, wrongOne,
-    pictures: computed(() => running.value.filter((i) => kindOf(i.plan.source) !== 'sound').sort((a, b) => kindOf(b.plan.source).localeCompare(kindOf(a.plan.source)))),
+    inputs,
+    plans,
+    running,
+    devices,
+    hall,
+    open,
+    close,
+    change,
+    add,
+    remove,
+    setHall,
+    load,
+    wrongOne,
+    pictures: computed(() =>
+      running.value
+        .filter((i) => kindOf(i.plan.source) !== 'sound')
+        .sort((a, b) => kindOf(b.plan.source).localeCompare(kindOf(a.plan.source))),
+    ),
     sounds: computed(() => running.value.filter((i) => i.meter)),
   }
 }

@@ -11,8 +11,12 @@ export function useLive<T>(query: () => Promise<T>, sources: WatchSource[] = [])
   const subscribe = () => {
     subscription?.unsubscribe()
     subscription = liveQuery(query).subscribe({
-      next: (answer) => { value.value = answer },
-      error: (error: unknown) => { throw error },
+      next: (answer) => {
+        value.value = answer
+      },
+      error: (error: unknown) => {
+        throw error
+      },
     })
   }
   subscribe()

@@ -20,13 +20,17 @@ export interface EndedTake {
 }
 
 /**
- * A recording as the room sees it: counting down, running, paused, stopped. A pause that truly stops ends the take, and going
- * on begins a further one. Storage that comes to its end stops it while everything can still be kept.
+ * A recording as the room sees it: counting down, running, paused, stopped. A pause that truly stops ends the take, and
+ * going on begins a further one. Storage that comes to its end stops it while everything can still be kept.
  * @param inputs those that are on
  * @param watched who may watch it meanwhile
  * @param onStopped told when the recorder stopped by itself
  */
-export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut, onStopped: (takes: EndedTake[], says: string) => void) {
+export function useRecorder(
+  inputs: () => readonly RoomInput[],
+  watched: LiveOut,
+  onStopped: (takes: EndedTake[], says: string) => void,
+) {
   const state = ref<'ready' | 'counting' | 'live' | 'ending'>('ready')
   const countdown = ref(0)
   const clock = ref(0)
@@ -39,7 +43,9 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
   const kept = computed(() => [...keptBefore.value, ...health.value.map((h) => h.bytes)])
   const bytes = computed(() => kept.value.reduce((sum, b) => sum + b, 0))
   /** A little more than what is warned of has to be known while recording; before, how many hours fit. */
-  const storage = useRoomStorage(() => (state.value === 'live' && clock.value >= 3 ? freeFor(SAY_LEFT + 1, kept.value, clock.value) : Infinity))
+  const storage = useRoomStorage(() =>
+    state.value === 'live' && clock.value >= 3 ? freeFor(SAY_LEFT + 1, kept.value, clock.value) : Infinity,
+  )
   let live: LiveTake | null = null
   let ended: EndedTake[] = []
   let lectureId = ''
@@ -60,9 +66,13 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
     if (state.value !== 'live' || clock.value < 3 || bytes.value === 0) return Infinity
     return minutesThatFit(storage.free.value, kept.value, clock.value)
   })
-  const storageWarning = computed(() => (minutesLeft.value >= SAY_LEFT ? '' : minutesLeft.value < 1
-    ? 'Storage is nearly full: the recording stops within a minute, and everything up to then is kept.'
-    : `Storage is nearly full: about ${Math.floor(minutesLeft.value)} minutes fit. Delete lectures you no longer need, or stop and publish.`))
+  const storageWarning = computed(() =>
+    minutesLeft.value >= SAY_LEFT
+      ? ''
+      : minutesLeft.value < 1
+        ? 'Storage is nearly full: the recording stops within a minute, and everything up to then is kept.'
+        : `Storage is nearly full: about ${Math.floor(minutesLeft.value)} minutes fit. Delete lectures you no longer need, or stop and publish.`,
+  )
 
   const timer = setInterval(() => {
     if (!live) return
@@ -81,16 +91,33 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
     const { plan, stream } = input
     const track = stream?.getTracks()[0]
     // The gain can be changed while it is recorded.
-    return track ? [{ kind: kindOf(plan.source), label: plan.label, track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null, gain: () => input.plan.gain }] : []
+    return track
+      ? [
+          {
+            kind: kindOf(plan.source),
+            label: plan.label,
+            track,
+            frameRate: plan.picture?.frameRate ?? 0,
+            bitrate: plan.bitrate,
+            area: plan.picture?.area ?? null,
+            gain: () => input.plan.gain,
+          },
+        ]
+      : []
   }
 
   /** The countdown; ends early when it is skipped. */
   async function count(seconds: number): Promise<void> {
     state.value = 'counting'
-    const skipped = new Promise<void>((resolve) => { skipCountdown = resolve })
+    const skipped = new Promise<void>((resolve) => {
+      skipCountdown = resolve
+    })
     let skip = false
-    void skipped.then(() => { skip = true })
-    for (countdown.value = seconds; countdown.value > 0 && !skip; countdown.value--) await Promise.race([new Promise((resolve) => setTimeout(resolve, 1000)), skipped])
+    void skipped.then(() => {
+      skip = true
+    })
+    for (countdown.value = seconds; countdown.value > 0 && !skip; countdown.value--)
+      await Promise.race([new Promise((resolve) => setTimeout(resolve, 1000)), skipped])
     countdown.value = 0
     skipCountdown = null
   }
@@ -98,7 +125,13 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
   async function beginTake(): Promise<void> {
     const sources = inputs().flatMap(sourceOf)
     if (sources.length === 0) throw new Error('no camera, screen or microphone is left. Stop, and switch one on.')
-    live = await startTake(lectureId, sources, (says) => warnings.value.push(says), () => void stopByItself(FULL), watched)
+    live = await startTake(
+      lectureId,
+      sources,
+      (says) => warnings.value.push(says),
+      () => void stopByItself(FULL),
+      watched,
+    )
     startedAt = performance.now()
     health.value = []
     paused.value = false
@@ -142,33 +175,52 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
   }
 
   /** Pauses; when it `rolls`, what follows is folded away and can be opened again, else nothing of it is recorded. */
-  const pause = (rolls: boolean): Promise<void> => inTurn(async () => {
-    if (!live || paused.value) return
-    paused.value = true
-    await (rolls ? live.pause() : endTake())
-    watched.paused()
-  })
-  const goOn = (): Promise<void> => inTurn(async () => {
-    if (!paused.value || state.value !== 'live') return
-    if (live) {
-      await live.resume()
-      paused.value = false
-    } else await beginTake()
-  })
+  const pause = (rolls: boolean): Promise<void> =>
+    inTurn(async () => {
+      if (!live || paused.value) return
+      paused.value = true
+      await (rolls ? live.pause() : endTake())
+      watched.paused()
+    })
+  const goOn = (): Promise<void> =>
+    inTurn(async () => {
+      if (!paused.value || state.value !== 'live') return
+      if (live) {
+        await live.resume()
+        paused.value = false
+      } else await beginTake()
+    })
 
   /** Ends the recording. @returns its takes, in order; empty when there is none under way */
-  const stop = (): Promise<EndedTake[]> => inTurn(async () => {
-    if (state.value !== 'live') return []
-    state.value = 'ending'
-    // From here on there is room for the last chunks, and for making a take of some minutes whole.
-    await dropBallast().catch((error: unknown) => warnings.value.push(`What was held free could not be given back: ${String(error)}`))
-    await endTake()
-    watched.ended()
-    return ended
-  })
+  const stop = (): Promise<EndedTake[]> =>
+    inTurn(async () => {
+      if (state.value !== 'live') return []
+      state.value = 'ending'
+      // From here on there is room for the last chunks, and for making a take of some minutes whole.
+      await dropBallast().catch((error: unknown) =>
+        warnings.value.push(`What was held free could not be given back: ${String(error)}`),
+      )
+      await endTake()
+      watched.ended()
+      return ended
+    })
 
   return {
-    state, countdown, clock, bytes, paused, warnings, marks, health, storage, minutesLeft, storageWarning, start, pause, goOn, stop,
+    state,
+    countdown,
+    clock,
+    bytes,
+    paused,
+    warnings,
+    marks,
+    health,
+    storage,
+    minutesLeft,
+    storageWarning,
+    start,
+    pause,
+    goOn,
+    stop,
     skip: () => skipCountdown?.(),
     now: () => live?.now() ?? 0,
     async mark() {
@@ -178,6 +230,8 @@ export function useRecorder(inputs: () => readonly RoomInput[], watched: LiveOut
     },
     slide: async (title: string) => live?.slide(title),
     draw: async (strokes: readonly Stroke[]) => live?.draw(strokes),
-    done: () => { state.value = 'ready' },
+    done: () => {
+      state.value = 'ready'
+    },
   }
 }

@@ -8,7 +8,8 @@ const EVERY = 4000
 const LARGEST = 2 ** 40
 
 /**
- * The storage that is left to this application, bytes: what the browser states, or what it really grants when that is less.
+ * The storage that is left to this application, bytes: what the browser states, or what it really grants when that is
+ * less.
  * @param most up to how many bytes it matters
  */
 export function useRoomStorage(most: () => number) {
@@ -25,7 +26,9 @@ export function useRoomStorage(most: () => number) {
   }
   let measuring: Promise<void> | null = null
   const refresh = (): Promise<void> => {
-    measuring ??= measure().finally(() => { measuring = null })
+    measuring ??= measure().finally(() => {
+      measuring = null
+    })
     return measuring
   }
   void refresh()

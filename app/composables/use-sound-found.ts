@@ -8,7 +8,12 @@ export function useSoundFound(recording: () => Recording | null) {
   const rows = useLive(async () => {
     const found = await db.analyses.bulkGet(takes().map((t) => t.id))
     return new Map(found.flatMap((row): [string, AnalysisRow][] => (row ? [[row.takeId, row]] : [])))
-  }, [() => takes().map((t) => t.id).join(' ')])
+  }, [
+    () =>
+      takes()
+        .map((t) => t.id)
+        .join(' '),
+  ])
   const joined = computed(() => {
     const now = recording()
     return now && rows.value ? joinSound(now, rows.value) : null
@@ -17,18 +22,29 @@ export function useSoundFound(recording: () => Recording | null) {
     proposals: computed(() => joined.value?.proposals ?? []),
     clipping: computed(() => joined.value?.clipping ?? []),
     /** The measures of each take that was listened to, with its number from 1. */
-    measures: computed(() => takes().flatMap(({ id }, i) => {
-      const sound = rows.value?.get(id)?.sound
-      return sound ? [{ take: i + 1, loudness: sound.loudness, noiseFloor: sound.noiseFloor }] : []
-    })),
+    measures: computed(() =>
+      takes().flatMap(({ id }, i) => {
+        const sound = rows.value?.get(id)?.sound
+        return sound ? [{ take: i + 1, loudness: sound.loudness, noiseFloor: sound.noiseFloor }] : []
+      }),
+    ),
     /** Whether some sound is still to be listened to. */
     pending: computed(() => {
       const now = recording()
-      return now?.takes.some((t) => now.feeds.some((f) => f.takeId === t.id && f.kind === 'sound') && !rows.value?.get(t.id)?.sound) ?? false
+      return (
+        now?.takes.some(
+          (t) => now.feeds.some((f) => f.takeId === t.id && f.kind === 'sound') && !rows.value?.get(t.id)?.sound,
+        ) ?? false
+      )
     }),
     /** Leaves what was proposed as it is, for good. */
     async leave({ takeId, own }: PlacedProposal): Promise<void> {
-      await db.analyses.where('takeId').equals(takeId).modify((row) => { row.left = [...(row.left ?? []), own] })
+      await db.analyses
+        .where('takeId')
+        .equals(takeId)
+        .modify((row) => {
+          row.left = [...(row.left ?? []), own]
+        })
     },
   }
 }

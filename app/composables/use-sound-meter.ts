@@ -28,8 +28,8 @@ const SHORT_LOOKS = 5
 const LOUD_LOOKS = 125
 
 /**
- * Puts a meter on a live sound. It shows what the gain makes of it; what is recorded does not come through here, as a graph of
- * sounds that stalls holds back what comes after.
+ * Puts a meter on a live sound. It shows what the gain makes of it; what is recorded does not come through here, as a
+ * graph of sounds that stalls holds back what comes after.
  */
 export async function openSoundMeter(stream: MediaStream, gain: number): Promise<SoundMeter> {
   const context = new AudioContext({ sampleRate: 48_000 })
@@ -61,7 +61,9 @@ export async function openSoundMeter(stream: MediaStream, gain: number): Promise
   }, LOOK * 1000)
   return {
     levels,
-    setGain: (g) => { gainNode.gain.value = g },
+    setGain: (g) => {
+      gainNode.gain.value = g
+    },
     loud: () => decibels(Math.sqrt(quantile(squares, 0.9) ?? 0)),
     close() {
       clearInterval(timer)

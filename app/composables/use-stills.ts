@@ -14,8 +14,8 @@ const KEPT = 400
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
- * The small pictures of a recording, in its own time: those along the whole of each take, which its analysis made, and finer
- * ones for what is looked at. A worker for these is started when the first is wanted and ends with the scope.
+ * The small pictures of a recording, in its own time: those along the whole of each take, which its analysis made, and
+ * finer ones for what is looked at. A worker for these is started when the first is wanted and ends with the scope.
  */
 export function useStills(recording: () => Recording | null) {
   const takes = () => recording()?.takes ?? []
@@ -24,9 +24,21 @@ export function useStills(recording: () => Recording | null) {
     return now ? shownFeeds(now) : []
   })
   const rows = useLive(async () => {
-    const found = await Promise.all(takes().map(async (take) => (await db.stills.where('takeId').equals(take.id).sortBy('at')).map((still) => ({ ...still, at: still.at + take.from }))))
+    const found = await Promise.all(
+      takes().map(async (take) =>
+        (await db.stills.where('takeId').equals(take.id).sortBy('at')).map((still) => ({
+          ...still,
+          at: still.at + take.from,
+        })),
+      ),
+    )
     return found.flat()
-  }, [() => takes().map((t) => t.id).join(' ')])
+  }, [
+    () =>
+      takes()
+        .map((t) => t.id)
+        .join(' '),
+  ])
   const of = (kind: StillRow['kind']) => rows.value?.filter((r) => r.kind === kind) ?? []
   const finer = shallowRef<Thumbnail[]>([])
   const thumbnails = computed(() => [...of('thumbnail'), ...finer.value].sort((a, b) => a.at - b.at))
@@ -43,11 +55,17 @@ export function useStills(recording: () => Recording | null) {
   }
   watch(rows, dropUrls, { flush: 'sync' })
 
-  interface Wanted { times: readonly number[]; step: number }
+  interface Wanted {
+    times: readonly number[]
+    step: number
+  }
   let latest: Wanted | null = null
   let wanted: Wanted | null = null
   let busy = false
-  /** Instants that pictures were made for, s, the latest last: where frames are further apart, no finer ones come of trying again. */
+  /**
+   * Instants that pictures were made for, s, the latest last: where frames are further apart, no finer ones come of
+   * trying again.
+   */
   let tried: number[] = []
   let worker: Worker | null = null
   let engine: Remote<Engine> | null = null
@@ -71,7 +89,12 @@ export function useStills(recording: () => Recording | null) {
   async function make({ times, step }: Wanted): Promise<void> {
     const missing = missingPictures(times, step, [...thumbnails.value.map((s) => s.at), ...tried])
     tried = [...tried, ...missing].slice(-KEPT)
-    for (const take of takes()) await makeIn(take, missing.filter((t) => t >= take.from && t < take.to), step)
+    for (const take of takes())
+      await makeIn(
+        take,
+        missing.filter((t) => t >= take.from && t < take.to),
+        step,
+      )
   }
   async function makeIn(take: PlacedTake, times: readonly number[], step: number): Promise<void> {
     const feed = times.length > 0 && pictureOf(feeds.value.filter((f) => f.takeId === take.id))
@@ -82,12 +105,20 @@ export function useStills(recording: () => Recording | null) {
     const asked = engine
     const made: Thumbnail[] = []
     const ended = new Promise<void>((resolve) => (letGo = resolve))
-    await Promise.race([ended, asked.thumbnails(file, times.map((t) => t - feed.offset), step / 2, proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })))])
+    await Promise.race([
+      ended,
+      asked.thumbnails(
+        file,
+        times.map((t) => t - feed.offset),
+        step / 2,
+        proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
+      ),
+    ])
     if (engine === asked) finer.value = [...finer.value, ...made].slice(-KEPT)
   }
   /**
-   * Makes pictures for these instants (s, in order), `step` s apart where nothing is taken out between them. One after the other; of
-   * what is wanted while some are being made, only the latest counts.
+   * Makes pictures for these instants (s, in order), `step` s apart where nothing is taken out between them. One after
+   * the other; of what is wanted while some are being made, only the latest counts.
    */
   const refine = useDebounceFn(async (times: readonly number[], step: number) => {
     latest = wanted = { times, step }
@@ -103,10 +134,13 @@ export function useStills(recording: () => Recording | null) {
     }
   }, 300)
   // A further take has come, or another feed of one is shown.
-  watch(() => feeds.value.map((f) => f.fileId).join(' '), () => {
-    end()
-    if (latest) void refine(latest.times, latest.step)
-  })
+  watch(
+    () => feeds.value.map((f) => f.fileId).join(' '),
+    () => {
+      end()
+      if (latest) void refine(latest.times, latest.step)
+    },
+  )
 
   return { slides: computed(() => of('slide')), nearest, urlOf, refine }
 }

@@ -4,14 +4,21 @@ import type { Stroke } from '#core/schema/edit'
 
 export type DrawingTool = 'pen' | 'highlighter' | 'eraser'
 export const inks = [
-  { name: 'Ember', value: '#b23a2e' }, { name: 'Tarn', value: '#1b4b57' }, { name: 'Marigold', value: '#e3a008' }, { name: 'Snow', value: '#f6f7f3' },
+  { name: 'Ember', value: '#b23a2e' },
+  { name: 'Tarn', value: '#1b4b57' },
+  { name: 'Marigold', value: '#e3a008' },
+  { name: 'Snow', value: '#f6f7f3' },
 ] as const
 /** Thickness as a share of the picture's height. */
-export const widths = [{ name: 'Thin', value: 0.004 }, { name: 'Medium', value: 0.009 }, { name: 'Thick', value: 0.018 }] as const
+export const widths = [
+  { name: 'Thin', value: 0.004 },
+  { name: 'Medium', value: 0.009 },
+  { name: 'Thick', value: 0.018 },
+] as const
 
 /**
- * Drawing over the screen while it is recorded. Strokes are data with times; what is erased keeps its time too, so that the
- * recording shows it until then.
+ * Drawing over the screen while it is recorded. Strokes are data with times; what is erased keeps its time too, so that
+ * the recording shows it until then.
  * @param now seconds of recorded time
  * @param onChange told when a stroke is finished, erased or taken back
  */
@@ -25,17 +32,26 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
     triggerRef(strokes)
     onChange(strokes.value)
   }
-  const point = (x: number, y: number) => ({ x: Math.min(1, Math.max(0, x)), y: Math.min(1, Math.max(0, y)), at: now() })
+  const point = (x: number, y: number) => ({
+    x: Math.min(1, Math.max(0, x)),
+    y: Math.min(1, Math.max(0, y)),
+    at: now(),
+  })
 
   function erase(x: number, y: number, aspect: number): void {
     const hit = strokes.value.filter((s) => s.until === undefined && nearStroke(s, { x, y }, aspect, 0.012))
     if (hit.length === 0) return
-    hit.forEach((s) => { s.until = now() })
+    hit.forEach((s) => {
+      s.until = now()
+    })
     changed()
   }
 
   return {
-    tool, ink, width, strokes,
+    tool,
+    ink,
+    width,
+    strokes,
     /** Those that are seen at this moment. */
     seen: computed(() => strokes.value.filter((s) => s.until === undefined)),
     /** @param aspect width by height of the picture */
@@ -43,7 +59,12 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
       if (tool.value === 'eraser') return erase(x, y, aspect)
       if (!tool.value) return
       const wide = tool.value === 'highlighter'
-      current = { colour: ink.value, width: wide ? 3 * width.value : width.value, opacity: wide ? 0.4 : 1, points: [point(x, y)] }
+      current = {
+        colour: ink.value,
+        width: wide ? 3 * width.value : width.value,
+        opacity: wide ? 0.4 : 1,
+        points: [point(x, y)],
+      }
       strokes.value = [...strokes.value, current]
     },
     move(x: number, y: number, aspect: number) {
@@ -62,13 +83,22 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
       const erased = Math.max(...strokes.value.map((s) => s.until ?? -1))
       const last = strokes.value.at(-1)
       if (!last) return
-      if (erased > (last.points[0]?.at ?? 0)) strokes.value.filter((s) => s.until === erased).forEach((s) => { delete s.until })
+      if (erased > (last.points[0]?.at ?? 0))
+        strokes.value
+          .filter((s) => s.until === erased)
+          .forEach((s) => {
+            delete s.until
+          })
       else strokes.value = strokes.value.slice(0, -1)
       changed()
     },
     clear() {
       const at = now()
-      strokes.value.filter((s) => s.until === undefined).forEach((s) => { s.until = at })
+      strokes.value
+        .filter((s) => s.until === undefined)
+        .forEach((s) => {
+          s.until = at
+        })
       changed()
     },
     reset() {

@@ -18,8 +18,8 @@ interface Playable {
 }
 
 /**
- * Plays a lecture's recording in recorded time: the feeds of one take together, take after take, skipping what is removed. The
- * sound is the clock, as a jump in it is heard; where there is none, the first picture is.
+ * Plays a lecture's recording in recorded time: the feeds of one take together, take after take, skipping what is
+ * removed. The sound is the clock, as a jump in it is heard; where there is none, the first picture is.
  */
 export function useTakeMedia() {
   const desk = useDesk()
@@ -45,14 +45,17 @@ export function useTakeMedia() {
   }
 
   type Running = { feed: PlacedFeed; element: HTMLMediaElement }
-  const running = (): Running[] => shown.value.flatMap(({ key, feed }) => {
-    const element = elements.get(key)?.element
-    return element ? [{ feed, element }] : []
-  })
+  const running = (): Running[] =>
+    shown.value.flatMap(({ key, feed }) => {
+      const element = elements.get(key)?.element
+      return element ? [{ feed, element }] : []
+    })
   /** Of a device that went away there is nothing more to follow; another feed then leads. */
   const leads = ({ feed, element }: Running) => !element.ended && desk.time < feed.offset + feed.duration - 0.05
   const clock = () => running().find((r) => r.feed.kind === 'sound' && leads(r)) ?? running().find(leads)
-  const place = ({ feed, element }: Running, t: number) => { element.currentTime = Math.max(0, t - feed.offset) }
+  const place = ({ feed, element }: Running, t: number) => {
+    element.currentTime = Math.max(0, t - feed.offset)
+  }
 
   async function start({ element }: Running): Promise<void> {
     element.playbackRate = speed.value
@@ -127,32 +130,49 @@ export function useTakeMedia() {
   }
 
   // What is read stays while further takes come, so that playing goes on through it.
-  watch(() => (desk.recording ? shownFeeds(desk.recording).map((f) => f.fileId).join(' ') : ''), async (_ids, _before, onCleanup) => {
-    let outdated = false
-    onCleanup(() => { outdated = true })
-    const { recording } = desk
-    const feeds = recording ? shownFeeds(recording) : []
-    const before = new Map(urls.value.map((u) => [u.feed.fileId, u.url]))
-    if (!feeds.some((f) => before.has(f.fileId))) pause()
-    const read = new Map<string, string>()
-    for (const { fileId } of feeds) {
-      if (before.has(fileId) || read.has(fileId)) continue
-      const blob = await readFile(fileId)
-      if (blob) read.set(fileId, URL.createObjectURL(blob))
-    }
-    if (outdated) {
-      read.forEach((url) => URL.revokeObjectURL(url))
-      return
-    }
-    urls.value = feeds.flatMap((feed) => {
-      const url = before.get(feed.fileId) ?? read.get(feed.fileId)
-      return url ? [{ key: `${url} ${feed.kind}`, feed, url }] : []
-    })
-    const still = new Set(urls.value.map((u) => u.url))
-    before.forEach((url) => { if (!still.has(url)) URL.revokeObjectURL(url) })
-  }, { immediate: true })
+  watch(
+    () =>
+      desk.recording
+        ? shownFeeds(desk.recording)
+            .map((f) => f.fileId)
+            .join(' ')
+        : '',
+    async (_ids, _before, onCleanup) => {
+      let outdated = false
+      onCleanup(() => {
+        outdated = true
+      })
+      const { recording } = desk
+      const feeds = recording ? shownFeeds(recording) : []
+      const before = new Map(urls.value.map((u) => [u.feed.fileId, u.url]))
+      if (!feeds.some((f) => before.has(f.fileId))) pause()
+      const read = new Map<string, string>()
+      for (const { fileId } of feeds) {
+        if (before.has(fileId) || read.has(fileId)) continue
+        const blob = await readFile(fileId)
+        if (blob) read.set(fileId, URL.createObjectURL(blob))
+      }
+      if (outdated) {
+        read.forEach((url) => URL.revokeObjectURL(url))
+        return
+      }
+      urls.value = feeds.flatMap((feed) => {
+        const url = before.get(feed.fileId) ?? read.get(feed.fileId)
+        return url ? [{ key: `${url} ${feed.kind}`, feed, url }] : []
+      })
+      const still = new Set(urls.value.map((u) => u.url))
+      before.forEach((url) => {
+        if (!still.has(url)) URL.revokeObjectURL(url)
+      })
+    },
+    { immediate: true },
+  )
 
-  watch(speed, (s) => running().forEach((r) => { r.element.playbackRate = s }))
+  watch(speed, (s) =>
+    running().forEach((r) => {
+      r.element.playbackRate = s
+    }),
+  )
   onScopeDispose(() => {
     pause()
     dropUrls()
@@ -163,7 +183,12 @@ export function useTakeMedia() {
     ready: computed(() => urls.value.length > 0),
     /** The take that the playhead stands in. */
     takeId,
-    shown, near, speed, seek, play, pause,
+    shown,
+    near,
+    speed,
+    seek,
+    play,
+    pause,
     toggle: () => (desk.playing ? pause() : void play()),
     /** Registers the media element of a feed; null when it goes. */
     attach(playable: Playable, element: HTMLMediaElement | null) {

@@ -1,18 +1,21 @@
 /**
- * The author's data, in the author's browser. Documents are plain rows keyed by lecture; media are rows of
+ * The author's data, in the author's browser. Documents of every kind are rows of one table, each with its history in
+ * another; media are rows of
  * bytes in order, so that a recording can be appended to as it comes and a large file is never held whole.
  */
-import Dexie, { type EntityTable, type Table } from 'dexie'
-import type { CaptionTrack } from '#core/schema/captions'
-import type { EditDocument } from '#core/schema/edit'
+import Dexie, { type DBCore, type EntityTable, type Table } from 'dexie'
+import type { Conflict } from '#core/documents/change'
+import type { Step } from '#core/documents/history'
+import type { Documents, Kind } from '#core/documents/kinds'
+import type { LectureFacts } from '#core/library/readiness'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
 import type { Announcement } from '#core/schema/live'
-import type { Place } from '#core/schema/publication'
-import type { QuestionSet } from '#core/schema/questions'
+import type { GradedSet, Place } from '#core/schema/publication'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
+import { upgradeDocuments } from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -53,14 +56,70 @@ export interface JobRow {
   startedAt: string
   /** Whether the person waits for it, and is told when it is done. */
   awaited?: boolean
-  /** How to start it again when the page is closed meanwhile; absent for what is found again by itself. */
-  again?: { do: 'captions'; keep: boolean } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
+  /** How it is restarted when the page is closed meanwhile; absent for what is found again by itself. */
+  restart?:
+    { do: 'captions'; keep: boolean } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
 }
 
-export type EditRow = { lectureId: string; edit: EditDocument }
-export type CaptionRow = { lectureId: string; track: CaptionTrack }
-export type QuestionRow = { lectureId: string; set: QuestionSet }
+/** All that the term shows of a lecture (`app/services/cards.ts`). */
+export interface CardRow {
+  lectureId: string
+  courseId: string
+  folder: string
+  /** Whether something recorded waits for a person, as of when the card was written; 1 when so. */
+  waiting: 0 | 1
+  /** When its release ends and it waits again, ISO 8601 UTC; absent when it does not. */
+  until?: string
+  lecture: Lecture
+  /** What its readiness is computed from, but for the present time. */
+  facts: Omit<LectureFacts, 'now'>
+  /** Length of what is recorded, s; null while nothing is. */
+  duration: number | null
+  /** When students may watch it live, ISO 8601 UTC; null when that is not announced. */
+  liveAt: string | null
+}
+
+/** A document of a lecture: one entry of the registry in `core/documents/kinds.ts`. */
+export interface DocumentRow<K extends Kind = Kind> {
+  id: string
+  lectureId: string
+  kind: K
+  document: Documents[K]
+  /** How many steps of its history hold, counted from the first that there ever was. */
+  applied: number
+  /** What was changed in two places at once, until a person has chosen. */
+  conflicts: Conflict[]
+  /** Why what an earlier version left could not be read; it is kept as it was, and counts as not being there. */
+  unreadable?: string
+}
+
+/** A step of a document's history, `seq` counting from 0. */
+export interface StepRow extends Step {
+  documentId: string
+  seq: number
+}
+
+/** A kept state of a lecture's documents; what they say stands in `contents`. */
+export interface RevisionRow {
+  id: string
+  lectureId: string
+  name: string
+  madeAt: string
+  /** By kind, the digest of what the document says. */
+  documents: Partial<Record<Kind, string>>
+  /** The same digests, to count what refers to a content. */
+  hashes: string[]
+}
+
+/** What a document says, by the SHA-256 of its canonical JSON. */
+export interface ContentRow {
+  hash: string
+  document: Documents[Kind]
+}
+
 export type ResponseRow = StoredEvent & { publicationId: string }
+/** A version of a publication as its answers are graded; `current` is the one that students see. */
+export type SetRow = GradedSet & { publicationId: string; current: boolean }
 export type PeakRow = { takeId: string; levels: PeakLevel[] }
 
 /** What was found out about a take, in its own time, pass by pass: a pass that is not there yet is still to be made. */
@@ -83,15 +142,32 @@ export interface StillRow {
   image: Blob
 }
 
+/** A table without rows that every transaction that writes holds. */
+const TURN = 'turn'
+
+/**
+ * One transaction that writes after the other, in all tabs and workers: each holds one table in common. Chromium cannot
+ * recover from a kill in the middle of two – it keeps what to undo of each under a lock of the whole database, finds
+ * that both cannot have it, and takes the database for corrupt and deletes it (seen with version 156, in one of ten
+ * kills while two were under way; `test/trials/browser.trial.ts`). Its storage writes them one by one anyway.
+ */
+const inTurn = (core: DBCore): DBCore => ({
+  ...core,
+  transaction: (tables, mode, options) =>
+    core.transaction(mode === 'readwrite' ? [...tables, TURN] : tables, mode, options),
+})
+
 export class ThawDatabase extends Dexie {
   declare courses: EntityTable<Course, 'id'>
   declare lectures: EntityTable<Lecture, 'id'>
   declare takes: EntityTable<Take, 'id'>
   declare files: EntityTable<FileRow, 'id'>
   declare chunks: Table<ChunkRow, [string, number]>
-  declare edits: EntityTable<EditRow, 'lectureId'>
-  declare captions: EntityTable<CaptionRow, 'lectureId'>
-  declare questions: EntityTable<QuestionRow, 'lectureId'>
+  declare documents: EntityTable<DocumentRow, 'id'>
+  declare steps: Table<StepRow, [string, number]>
+  declare revisions: EntityTable<RevisionRow, 'id'>
+  declare contents: EntityTable<ContentRow, 'hash'>
+  declare cards: EntityTable<CardRow, 'lectureId'>
   declare releases: EntityTable<ReleaseRow, 'lectureId'>
   declare broadcasts: EntityTable<BroadcastRow, 'lectureId'>
   declare peaks: EntityTable<PeakRow, 'takeId'>
@@ -99,6 +175,7 @@ export class ThawDatabase extends Dexie {
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
   declare responses: Table<ResponseRow, [string, number]>
+  declare sets: Table<SetRow, [string, string]>
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
   declare setups: EntityTable<Setup, 'id'>
@@ -127,6 +204,19 @@ export class ThawDatabase extends Dexie {
     this.version(2).stores({ analyses: 'takeId', stills: '[takeId+kind+at], takeId' })
     this.version(3).stores({ setups: 'id' })
     this.version(4).stores({ broadcasts: 'lectureId' })
+    this.version(5).stores({ sets: '[publicationId+version], publicationId' })
+    this.version(6)
+      .stores({ documents: 'id, lectureId', steps: '[documentId+seq], documentId' })
+      .upgrade((all) => upgradeDocuments(all, new Date().toISOString()))
+    this.version(7).stores({
+      edits: null,
+      captions: null,
+      questions: null,
+      cards: 'lectureId, courseId, [courseId+folder], waiting, until',
+    })
+    this.version(8).stores({ [TURN]: '' })
+    this.version(9).stores({ revisions: 'id, lectureId, *hashes', contents: 'hash' })
+    this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }
 

@@ -29,8 +29,11 @@ describe('files in rows', () => {
   it('leave nothing behind when they cannot be stored whole, and say that storage is full', async () => {
     const put = db.chunks.put.bind(db.chunks)
     let n = 0
-    vi.spyOn(db.chunks, 'put').mockImplementation(((chunk: never) => (++n === 2 ? Promise.reject(new DOMException('no', 'QuotaExceededError')) : put(chunk))) as never)
-    await expect(storeFile(row('half', 1), new Blob([new Uint8Array(9 << 20)]), () => undefined)).rejects.toThrow(StorageFull)
+    vi.spyOn(db.chunks, 'put').mockImplementation(((chunk: never) =>
+      ++n === 2 ? Promise.reject(new DOMException('no', 'QuotaExceededError')) : put(chunk)) as never)
+    await expect(storeFile(row('half', 1), new Blob([new Uint8Array(9 << 20)]), () => undefined)).rejects.toThrow(
+      StorageFull,
+    )
     expect(await readFile('half')).toBeNull()
     expect(await db.files.count()).toBe(0)
   })

@@ -8,7 +8,9 @@ const ROW = 8 << 20
 export class StorageFull extends Error {
   override name = 'StorageFull'
   constructor() {
-    super('The browser’s storage is full. What was kept before is safe; delete a lecture you no longer need, or free some disk, and try again.')
+    super(
+      'The browser’s storage is full. What was kept before is safe; delete a lecture you no longer need, or free some disk, and try again.',
+    )
   }
 }
 
@@ -17,7 +19,8 @@ export async function storing<T>(write: () => Promise<T>): Promise<T> {
   try {
     return await write()
   } catch (error) {
-    if (error instanceof Error && (error.name === 'QuotaExceededError' || /quota/i.test(error.message))) throw new StorageFull()
+    if (error instanceof Error && (error.name === 'QuotaExceededError' || /quota/i.test(error.message)))
+      throw new StorageFull()
     throw error
   }
 }
@@ -56,7 +59,10 @@ export async function readFile(fileId: string): Promise<Blob | null> {
   const rows = await db.chunks.where('fileId').equals(fileId).sortBy('seq')
   if (rows.length === 0) return null
   const type = (await db.files.get(fileId))?.type ?? ''
-  return new Blob(rows.map((r) => r.bytes), { type })
+  return new Blob(
+    rows.map((r) => r.bytes),
+    { type },
+  )
 }
 
 export async function removeFile(fileId: string): Promise<void> {

@@ -17,15 +17,66 @@ import { Sprout } from 'lucide-vue-next'
 </template>
 
 <style scoped>
-.frame { display: flex; flex-direction: column; height: 100%; }
-header { display: flex; align-items: center; gap: 20px; padding: 8px 24px; border-bottom: 1px solid var(--hairline); background: var(--paper); }
-.mark { display: flex; align-items: center; gap: 8px; text-decoration: none; color: var(--tarn); font-family: var(--title); font-size: 22px; font-weight: 600; }
-nav a { text-decoration: none; color: var(--ink); padding: 4px 8px; border-radius: var(--control-radius); }
-nav a.router-link-exact-active { background: var(--tarn-wash); color: var(--tarn-deep); }
-.grow { flex: 1; min-width: 0; }
-.college { display: flex; gap: 6px; align-items: center; font-size: 14px; }
-main { flex: 1; min-height: 0; overflow: auto; }
-main:focus-visible { outline: none; }
-.skip { position: absolute; left: -999px; }
-.skip:focus { left: 8px; top: 8px; background: var(--paper); padding: 8px; z-index: 10; }
+.frame {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 20px;
+  padding: 8px 24px;
+  border-bottom: 1px solid var(--hairline);
+  background: var(--paper);
+}
+.mark {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  text-decoration: none;
+  color: var(--tarn);
+  font-family: var(--title);
+  font-size: 22px;
+  font-weight: 600;
+}
+nav a {
+  text-decoration: none;
+  color: var(--ink);
+  padding: 4px 8px;
+  border-radius: var(--control-radius);
+}
+nav a.router-link-exact-active {
+  background: var(--tarn-wash);
+  color: var(--tarn-deep);
+}
+.grow {
+  flex: 1;
+  min-width: 0;
+}
+.college {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  font-size: 14px;
+}
+main {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+main:focus-visible {
+  outline: none;
+}
+.skip {
+  position: absolute;
+  left: -999px;
+}
+.skip:focus {
+  left: 8px;
+  top: 8px;
+  background: var(--paper);
+  padding: 8px;
+  z-index: 10;
+}
 </style>

@@ -1,35 +1,63 @@
 <script setup lang="ts">
 import { addWeeks, differenceInCalendarWeeks, format, parseISO } from 'date-fns'
-import { foldersOf, isInside, sayFolder } from '#core/library/folders'
+import { foldersOf, sayFolder } from '#core/library/folders'
 import { Plus } from 'lucide-vue-next'
 import type { Course } from '#core/schema/lecture'
+import { useVirtualizer } from '@tanstack/vue-virtual'
 import { db } from '~/db/database'
-import { loadBoard, type BoardCard } from '~/services/lectures'
+import { countWaiting, folderKeys } from '~/services/cards'
 
 useHead({ title: 'Term · Thaw' })
 const courses = useLive(() => db.courses.toArray())
-const board = useLive(loadBoard)
+const folderPairs = useLive(folderKeys)
+const waiting = useLive(countWaiting)
 const weeks = computed(() => Math.max(1, ...(courses.value ?? []).map((c) => c.weeks)))
 const begins = computed(() => courses.value?.[0]?.startsOn)
-const thisWeek = computed(() => (begins.value ? differenceInCalendarWeeks(new Date(), parseISO(begins.value), { weekStartsOn: 1 }) + 1 : 0))
+const thisWeek = computed(() =>
+  begins.value ? differenceInCalendarWeeks(new Date(), parseISO(begins.value), { weekStartsOn: 1 }) + 1 : 0,
+)
 const weekDate = (week: number) => (begins.value ? format(addWeeks(parseISO(begins.value), week - 1), 'd MMM') : '')
-const folders = computed(() => (courses.value ?? []).flatMap((course) => foldersOf((board.value ?? []).map((c) => c.lecture), course.id).map((folder) => ({ key: `${course.id} ${folder}`, course, folder }))))
+const folders = computed(() =>
+  (courses.value ?? []).flatMap((course) =>
+    foldersOf(folderPairs.value ?? [], course.id).map((folder) => ({ key: `${course.id} ${folder}`, course, folder })),
+  ),
+)
 const ALL = 'all'
 const chosen = ref(ALL)
 /** The chosen folder, as long as something is in it. */
 const only = computed(() => folders.value.find((f) => f.key === chosen.value))
-watch(only, (now) => { if (!now) chosen.value = ALL })
-const rows = computed(() => (only.value ? [only.value.course] : (courses.value ?? [])))
-const cards = computed(() => {
-  const map = new Map<string, BoardCard[]>()
-  for (const card of board.value ?? []) {
-    if (only.value && !isInside(card.lecture.folder ?? '', only.value.folder)) continue
-    const key = `${card.lecture.courseId} ${card.lecture.week}`
-    map.set(key, [...(map.get(key) ?? []), card])
-  }
-  return map
+watch(only, (now) => {
+  if (!now) chosen.value = ALL
 })
-const todo = computed(() => (board.value ?? []).filter((c) => c.duration !== null && c.readiness.next).length)
+const rows = computed(() => (only.value ? [only.value.course] : (courses.value ?? [])))
+
+// Only the courses near what is seen are drawn: a whole curriculum has thousands of cards.
+const boardElement = useTemplateRef<HTMLElement>('boardElement')
+const virtual = useVirtualizer(
+  computed(() => ({
+    count: rows.value.length,
+    getScrollElement: () => boardElement.value,
+    estimateSize: () => 240,
+    overscan: 3,
+    getItemKey: (i: number) => rows.value[i]?.id ?? i,
+  })),
+)
+const drawn = computed(() =>
+  virtual.value.getVirtualItems().flatMap(({ index }) => {
+    const course = rows.value[index]
+    return course ? [{ course, index }] : []
+  }),
+)
+/** Heights of what is not drawn above and below, px. */
+const space = computed(() => {
+  const items = virtual.value.getVirtualItems()
+  return { above: items[0]?.start ?? 0, below: virtual.value.getTotalSize() - (items.at(-1)?.end ?? 0) }
+})
+const measure = (row: unknown) => {
+  const element = (row as { $el?: unknown } | null)?.$el
+  if (element instanceof Element) virtual.value.measureElement(element)
+}
+
 const adding = ref<{ courseId: string; week: number; folder: string } | null>(null)
 /** Where a folder is shown by itself, a new lecture goes into it, and so is seen. */
 function add(course: Course | undefined, week: number): void {
@@ -39,36 +67,63 @@ function add(course: Course | undefined, week: number): void {
 
 <template>
   <div class="page">
+    <SetAsideNotice />
     <div class="top">
       <div>
         <h1>The term</h1>
-        <p class="quiet">{{ todo === 0 ? 'Nothing waits for you.' : todo === 1 ? 'One recorded lecture waits for you.' : `${todo} recorded lectures wait for you.` }} Each card says what comes next.</p>
+        <p class="quiet">
+          {{
+            waiting === undefined
+              ? ''
+              : waiting === 0
+                ? 'Nothing waits for you.'
+                : waiting === 1
+                  ? 'One recorded lecture waits for you.'
+                  : `${waiting} recorded lectures wait for you.`
+          }}
+          Each card says what comes next.
+        </p>
       </div>
       <span class="grow" />
       <el-select v-if="folders.length" v-model="chosen" aria-label="Folder" class="folders" size="large">
         <el-option :value="ALL" label="All folders" />
-        <el-option v-for="f in folders" :key="f.key" :value="f.key" :label="`${f.course.code} ${sayFolder(f.folder)}`" />
+        <el-option
+          v-for="f in folders"
+          :key="f.key"
+          :value="f.key"
+          :label="`${f.course.code} ${sayFolder(f.folder)}`"
+        />
       </el-select>
-      <el-button type="primary" size="large" @click="add(rows[0], Math.min(weeks, Math.max(1, thisWeek)))"><Plus :size="18" aria-hidden="true" /> New lecture</el-button>
+      <el-button type="primary" size="large" @click="add(rows[0], Math.min(weeks, Math.max(1, thisWeek)))"
+        ><Plus :size="18" aria-hidden="true" /> New lecture</el-button
+      >
     </div>
-    <div class="board surface" role="region" aria-label="Term board" tabindex="0">
+    <div ref="boardElement" class="board surface" role="region" aria-label="Term board" tabindex="0">
       <table>
         <thead>
           <tr>
             <th scope="col" class="course"><span class="unseen">Course</span></th>
-            <th v-for="w in weeks" :key="w" scope="col" :class="{ now: w === thisWeek }">Week {{ w }} <span class="quiet">{{ weekDate(w) }}</span><span v-if="w === thisWeek" class="here">this week</span></th>
+            <th v-for="w in weeks" :key="w" scope="col" :class="{ now: w === thisWeek }">
+              Week {{ w }} <span class="quiet">{{ weekDate(w) }}</span><span v-if="w === thisWeek" class="here"
+                >this week</span
+              >
+            </th>
           </tr>
         </thead>
         <tbody>
-          <tr v-for="course in rows" :key="course.id">
-            <th scope="row" class="course"><span class="mono">{{ course.code }}</span><br />{{ course.title }}</th>
-            <td v-for="w in weeks" :key="w" :class="{ now: w === thisWeek }">
-              <div class="cell">
-                <LectureCard v-for="card in cards.get(`${course.id} ${w}`)" :key="card.lecture.id" :card="card" />
-                <button v-if="w <= course.weeks" type="button" class="add" :aria-label="`New lecture in ${course.code}, week ${w}`" @click="add(course, w)"><Plus :size="16" aria-hidden="true" /></button>
-              </div>
-            </td>
-          </tr>
+          <tr v-if="space.above > 0" aria-hidden="true" :style="{ height: `${space.above}px` }" />
+          <CourseRow
+            v-for="{ course, index } in drawn"
+            :key="course.id"
+            :ref="measure"
+            :data-index="index"
+            :course="course"
+            :weeks="weeks"
+            :this-week="thisWeek"
+            :folder="only?.folder ?? ''"
+            @add="add(course, $event)"
+          />
+          <tr v-if="space.below > 0" aria-hidden="true" :style="{ height: `${space.below}px` }" />
         </tbody>
       </table>
     </div>
@@ -77,19 +132,67 @@ function add(course: Course | undefined, week: number): void {
 </template>
 
 <style scoped>
-.page { padding: 22px 24px 32px; }
-.top { display: flex; align-items: start; gap: 12px; margin-bottom: 12px; } .grow { flex: 1; } .folders { width: 210px; }
-.board { overflow: auto; }
-table { border-collapse: collapse; min-width: 100%; }
-th, td { border-bottom: 1px solid var(--hairline); border-right: 1px solid var(--hairline); vertical-align: top; text-align: left; }
-tr:last-child > * { border-bottom: 0; } th:last-child, td:last-child { border-right: 0; }
-thead th { font-weight: 600; font-size: 14px; padding: 8px 12px; white-space: nowrap; }
-thead th .quiet { font-weight: 400; }
-.now { background: #f3f6f3; } .here { margin-left: 8px; background: var(--tarn); color: #fff; border-radius: 9px; padding: 1px 8px; font-weight: 500; font-size: 13px; }
-.course { position: sticky; left: 0; background: var(--paper); z-index: 1; min-width: 136px; max-width: 136px; padding: 14px 12px; font-weight: 600; line-height: 1.3; }
-.course .mono { color: var(--quiet); font-weight: 400; }
-.cell { position: relative; display: flex; flex-direction: column; gap: 8px; padding: 8px 8px 12px; min-width: 110px; min-height: 52px; }
-.cell > .card ~ .add { position: absolute; right: 8px; bottom: -1px; padding: 0 4px; opacity: 0; } td:hover .add, .add:focus-visible { opacity: 1 !important; }
-.add { align-self: start; border: 1px dashed transparent; background: none; border-radius: 6px; padding: 3px 8px; cursor: pointer; color: var(--quiet); }
-.add:hover, .add:focus-visible { border-color: #b9c3c0; color: var(--tarn); }
+.page {
+  display: flex;
+  flex-direction: column;
+  height: 100%;
+  padding: 22px 24px;
+}
+.top {
+  display: flex;
+  align-items: start;
+  gap: 12px;
+  margin-bottom: 12px;
+}
+.grow {
+  flex: 1;
+}
+.folders {
+  width: 210px;
+}
+.board {
+  flex: 1;
+  min-height: 300px;
+  overflow: auto;
+}
+table {
+  border-collapse: separate;
+  border-spacing: 0;
+  min-width: 100%;
+}
+th {
+  position: sticky;
+  top: 0;
+  z-index: 2;
+  border-bottom: 1px solid var(--hairline);
+  border-right: 1px solid var(--hairline);
+  background: var(--paper);
+  font-weight: 600;
+  font-size: 14px;
+  text-align: left;
+  padding: 8px 12px;
+  white-space: nowrap;
+}
+th:last-child {
+  border-right: 0;
+}
+.now {
+  background: #f3f6f3;
+}
+.course {
+  left: 0;
+  z-index: 3;
+}
+th .quiet {
+  font-weight: 400;
+}
+.here {
+  margin-left: 8px;
+  background: var(--tarn);
+  color: #fff;
+  border-radius: 9px;
+  padding: 1px 8px;
+  font-weight: 500;
+  font-size: 13px;
+}
 </style>

@@ -1,6 +1,6 @@
 /**
- * Storage that is held free while recording. Browsers do not tell truly how much is left; so some is taken before, and given
- * back when a chunk cannot be stored, for the last chunks and for making the take whole.
+ * Storage that is held free while recording. Browsers do not tell truly how much is left; so some is taken before, and
+ * given back when a chunk cannot be stored, for the last chunks and for making the take whole.
  */
 import { releaseProxy, wrap } from 'comlink'
 import { removeScratch } from '#media/store'
@@ -16,7 +16,11 @@ export async function layBallast(bytes: number): Promise<void> {
     await engine.fillScratch(NAME, bytes)
   } catch (error) {
     await dropBallast()
-    throw error instanceof Error && /quota|space/i.test(`${error.name} ${error.message}`) ? new Error('the browser’s storage is full. Delete lectures you no longer need, or free some disk, and try again.') : error
+    throw error instanceof Error && /quota|space/i.test(`${error.name} ${error.message}`)
+      ? new Error(
+          'the browser’s storage is full. Delete lectures you no longer need, or free some disk, and try again.',
+        )
+      : error
   } finally {
     engine[releaseProxy]()
     worker.terminate()

@@ -5,35 +5,48 @@ import { authorFetch } from '~/utils/author'
 import type { Announcement } from '#core/schema/live'
 import type { Lecture } from '#core/schema/lecture'
 import { parseAs } from '#core/schema/validate'
-import { newId, nowInstant } from './ids'
+import { changeLecture } from './cards'
+import { nowInstant } from './ids'
 import { NotTaken, type LivePort } from './sending'
 
 /** An answer that does not come within this is none, ms. */
 const PATIENCE = 10_000
 
 const address = (placeId: string) => `/api/places/${placeId}/live`
-const json = (method: string, body: unknown): RequestInit => ({ method, headers: { 'content-type': 'application/json' }, body: JSON.stringify(body) })
+const json = (method: string, body: unknown): RequestInit => ({
+  method,
+  headers: { 'content-type': 'application/json' },
+  body: JSON.stringify(body),
+})
 
 /**
- * Puts a lecture on its course page before it begins, or changes what stands there. The place stays the same from then on, also for
- * the recording.
+ * Puts a lecture on its course page before it begins, or changes what stands there. The place stays the same from then
+ * on, also for the recording.
  * @throws {Error} with a sentence; nothing has changed then
  */
 export async function announceLive(lecture: Lecture, startsAt: string): Promise<void> {
   const before = await db.broadcasts.get(lecture.id)
-  const place = { id: before?.place.id ?? newId(), publicationId: before?.place.publicationId ?? newId(), from: before?.place.from ?? nowInstant(), until: null, courseId: lecture.courseId, week: lecture.week }
+  // Named by its lecture, so that trying again meets what a first try left.
+  const place = {
+    id: before?.place.id ?? lecture.id,
+    publicationId: before?.place.publicationId ?? lecture.id,
+    from: before?.place.from ?? nowInstant(),
+    until: null,
+    courseId: lecture.courseId,
+    week: lecture.week,
+  }
   const announcement: Announcement = { place, title: lecture.title, startsAt }
   await authorFetch(address(place.id), json('PUT', announcement))
-  await db.broadcasts.put({ lectureId: lecture.id, ...announcement })
+  await changeLecture(lecture.id, () => db.broadcasts.put({ lectureId: lecture.id, ...announcement }))
 }
 
 /** Takes it off the course page. */
 export async function withdrawLive({ lectureId, place }: BroadcastRow): Promise<void> {
   await authorFetch(address(place.id), { method: 'DELETE' })
-  await db.broadcasts.delete(lectureId)
+  await changeLecture(lectureId, () => db.broadcasts.delete(lectureId))
 }
 
-const Turned = Type.Object({ run: Type.Integer() })
+const RunAnswer = Type.Object({ run: Type.Integer() })
 const Watched = Type.Object({ watching: Type.Integer() })
 
 /** The server, for one place. */
@@ -43,19 +56,29 @@ export function livePort(placeId: string): LivePort {
     try {
       response = await fetch(address(placeId) + path, { ...init, signal: AbortSignal.timeout(PATIENCE) })
     } catch {
-      throw new Error('The server does not answer. The recording goes on; students see it again as soon as there is a connection.')
+      throw new Error(
+        'The server does not answer. The recording goes on; students see it again as soon as there is a connection.',
+      )
     }
     const body: unknown = await response.json().catch(() => null)
     if (response.ok) return body
-    const says = typeof body === 'object' && body !== null && 'message' in body ? String(body.message) : `The server answered ${response.status}.`
+    const says =
+      typeof body === 'object' && body !== null && 'message' in body
+        ? String(body.message)
+        : `The server answered ${response.status}.`
     // A run that is over, or an announcement that was taken back, is not there again the next time.
     throw new (response.status === 404 || response.status === 409 ? NotTaken : Error)(says)
   }
   return {
-    turn: async (to) => parseAs(Turned, await ask('', json('POST', { to })), 'answer of the server').run,
+    transition: async (to) => parseAs(RunAnswer, await ask('', json('POST', { to })), 'answer of the server').run,
     async init(run, body) {
       await ask(`/${run}/init`, { method: 'PUT', body })
     },
-    segment: async (run, n, body, duration) => parseAs(Watched, await ask(`/${run}/${n}?duration=${duration.toFixed(3)}`, { method: 'PUT', body }), 'answer of the server').watching,
+    segment: async (run, n, body, duration) =>
+      parseAs(
+        Watched,
+        await ask(`/${run}/${n}?duration=${duration.toFixed(3)}`, { method: 'PUT', body }),
+        'answer of the server',
+      ).watching,
   }
 }

@@ -2,16 +2,29 @@
 import { db } from '~/db/database'
 import { storeFile } from '~/db/files'
 import { shiftWeeks, weeksSince } from '#core/course/shift'
-import { DEMO_ANCHOR, DemoTerm } from '#core/schema/demo'
+import { DEMO_ANCHOR, DemoQuestions, DemoTerm } from '#core/schema/demo'
+import { apply, describe } from '#core/edit/edit'
+import type { EditDocument } from '#core/schema/edit'
 import { parseAs } from '#core/schema/validate'
-import type { Feed } from '#core/schema/lecture'
-import { fingerprint, loadParts } from './lectures'
+import type { Feed, Take } from '#core/schema/lecture'
+import { changeLecture, loadParts } from './cards'
+import { storeDocument } from './documents'
+import { documentOf, fingerprint } from './fingerprint'
 import { newId } from './ids'
 
 async function get(url: string): Promise<Response> {
   const response = await fetch(url)
   if (!response.ok) throw new Error(`The demo term could not be read (${url}: ${response.status}).`)
   return response
+}
+
+/** Stores an edit with a history in which each of its cuts was made. */
+async function layOut(lectureId: string, edit: EditDocument): Promise<void> {
+  let made = await storeDocument(lectureId, 'edit', null, { ...edit, removed: [] }, { says: '' })
+  for (const { id, from, to, reason } of edit.removed) {
+    const cut = { do: 'remove' as const, id, from, to, ...(reason && { reason }) }
+    made = await storeDocument(lectureId, 'edit', made, apply(made, cut), { says: describe(cut) })
+  }
 }
 
 export async function seedDemo(): Promise<void> {
@@ -21,7 +34,8 @@ export async function seedDemo(): Promise<void> {
     if (await db.settings.get('seeded')) return
     const written = parseAs(DemoTerm, await (await get('/demo/term.json')).json(), 'demo term')
     const term = shiftWeeks(written, weeksSince(DEMO_ANCHOR, Date.now()))
-    for (const { lecture, take, edit, captions, questions, release } of term.lectures) {
+    for (const { lecture, take, edit, captions, release } of term.lectures) {
+      let taken: Take | null = null
       if (take) {
         const feeds: Feed[] = []
         for (const { file, ...feed } of take.feeds) {
@@ -30,16 +44,52 @@ export async function seedDemo(): Promise<void> {
           await storeFile({ id: fileId, type: data.type, name: file, size: data.size }, data, () => undefined)
           feeds.push({ ...feed, fileId })
         }
-        await db.takes.put({ id: `take-${lecture.id}`, lectureId: lecture.id, state: 'whole', startedAt: take.startedAt, duration: take.duration, feeds, pauses: [], note: '' })
+        taken = {
+          id: `take-${lecture.id}`,
+          lectureId: lecture.id,
+          state: 'whole',
+          startedAt: take.startedAt,
+          duration: take.duration,
+          feeds,
+          pauses: [],
+          note: '',
+        }
       }
-      if (edit) await db.edits.put({ lectureId: lecture.id, edit })
-      if (captions) await db.captions.put({ lectureId: lecture.id, track: captions })
-      if (questions) await db.questions.put({ lectureId: lecture.id, set: questions })
-      await db.lectures.put(lecture)
-      const parts = release && (await loadParts(lecture.id))
-      if (release && parts) await db.releases.put({ lectureId: lecture.id, ...release, fingerprint: await fingerprint(parts) })
+      await changeLecture(lecture.id, async () => {
+        await db.lectures.put(lecture)
+        if (taken) await db.takes.put(taken)
+        if (edit) await layOut(lecture.id, edit)
+        if (captions) await storeDocument(lecture.id, 'captions', null, captions, { says: '' })
+        const parts = release && (await loadParts(lecture.id))
+        if (release && parts)
+          await db.releases.put({ lectureId: lecture.id, ...release, fingerprint: fingerprint(parts) })
+      })
     }
     await db.courses.bulkPut(term.courses)
     await db.settings.put({ key: 'seeded', value: new Date().toISOString() })
   })
+}
+
+/**
+ * Adds the demo's question sets, which hold their keys and are given to the author alone: at the first start that is
+ * signed in. A set that a person began meanwhile stays.
+ */
+export async function addDemoQuestions(): Promise<void> {
+  if (!(await db.settings.get('seeded')) || (await db.settings.get('demo-questions'))) return
+  const answer = await fetch('/api/demo/questions').catch(() => null)
+  if (!answer?.ok) return
+  const sets = parseAs(DemoQuestions, await answer.json(), 'demo questions')
+  for (const [lectureId, set] of Object.entries(sets)) {
+    const before = await loadParts(lectureId)
+    if (!before || documentOf(before, 'questions')) continue
+    const { release } = before
+    const isCurrent = release?.fingerprint === fingerprint(before)
+    await changeLecture(lectureId, async () => {
+      await storeDocument(lectureId, 'questions', null, set, { says: '' })
+      const after = await loadParts(lectureId)
+      // What is published has them.
+      if (release && isCurrent && after) await db.releases.update(lectureId, { fingerprint: fingerprint(after) })
+    })
+  }
+  await db.settings.put({ key: 'demo-questions', value: new Date().toISOString() })
 }

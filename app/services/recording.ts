@@ -8,6 +8,8 @@ import type { Broadcaster, BroadcastFeed } from '#media/broadcast'
 import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFeed } from '#media/recorder'
 import type { ShareBox, Stroke } from '#core/schema/edit'
 import type { Feed, Take } from '#core/schema/lecture'
+import { errorMessage } from '#core/text/error-message'
+import { changeLecture } from './cards'
 import { newId, nowInstant } from './ids'
 import { RECORDING, takeLock } from './takes'
 
@@ -65,14 +67,39 @@ export interface LiveTake {
  * @param onFull nothing more can be stored: the recording has to be stopped now
  * @param live who may watch it meanwhile
  */
-export async function startTake(lectureId: string, sources: readonly Source[], onTrouble: (says: string) => void, onFull: () => void, live: LiveOut): Promise<LiveTake> {
+export async function startTake(
+  lectureId: string,
+  sources: readonly Source[],
+  onTrouble: (says: string) => void,
+  onFull: () => void,
+  live: LiveOut,
+): Promise<LiveTake> {
   const takeId = newId()
   const feeds: Feed[] = sources.map((s) => {
     const full = s.kind === 'sound' ? {} : s.track.getSettings()
-    const { width = 0, height = 0 } = s.area && full.width && full.height ? cropOf(s.area, full.width, full.height) : full
-    return { kind: s.kind, label: s.label, fileId: newId(), offset: 0, duration: 0, width, height, frameRate: s.frameRate }
+    const { width = 0, height = 0 } =
+      s.area && full.width && full.height ? cropOf(s.area, full.width, full.height) : full
+    return {
+      kind: s.kind,
+      label: s.label,
+      fileId: newId(),
+      offset: 0,
+      duration: 0,
+      width,
+      height,
+      frameRate: s.frameRate,
+    }
   })
-  const take: Take = { id: takeId, lectureId, state: 'recording', startedAt: nowInstant(), duration: 0, feeds, pauses: [], note: '' }
+  const take: Take = {
+    id: takeId,
+    lectureId,
+    state: 'recording',
+    startedAt: nowInstant(),
+    duration: 0,
+    feeds,
+    pauses: [],
+    note: '',
+  }
   const counts = new Map<string, number>()
   const save = () => db.takes.put({ ...take, feeds: [...take.feeds], pauses: [...take.pauses] })
 
@@ -80,19 +107,31 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
   await new Promise<void>((held) => {
     void navigator.locks.request(takeLock(takeId), () => {
       held()
-      return new Promise<void>((done) => { release = done })
+      return new Promise<void>((done) => {
+        release = done
+      })
     })
   })
   let leaveAlone: () => void = () => undefined
-  const ended = new Promise<void>((done) => { leaveAlone = done })
+  const ended = new Promise<void>((done) => {
+    leaveAlone = done
+  })
   // Not waited for: whoever waits for the end of a recording in another tab must not keep this one from beginning.
   void navigator.locks.request(RECORDING, { mode: 'shared' }, () => ended)
   let recorder: Recorder
   const broadcaster = live.begin(feeds.map(({ fileId, kind, label }) => ({ id: fileId, kind, label })))
   try {
-    await save()
+    await changeLecture(lectureId, save)
     recorder = await startRecorder(
-      sources.map((s, i): RecorderFeed => ({ id: feeds[i]?.fileId ?? '', kind: s.kind, track: s.track, frameRate: s.frameRate, bitrate: s.bitrate, area: s.area, gain: s.gain })),
+      sources.map((s, i): RecorderFeed => ({
+        id: feeds[i]?.fileId ?? '',
+        kind: s.kind,
+        track: s.track,
+        frameRate: s.frameRate,
+        bitrate: s.bitrate,
+        area: s.area,
+        gain: s.gain,
+      })),
       {
         async onChunk(fileId, chunk) {
           const seq = counts.get(fileId) ?? 0
@@ -114,7 +153,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
             return
           }
           const feed = take.feeds.find((f) => f.fileId === fileId)
-          const says = `${feed?.label ?? 'A feed'} stopped: ${error instanceof Error ? error.message : String(error)} The others go on.`
+          const says = `${feed?.label ?? 'A feed'} stopped: ${errorMessage(error)} The others go on.`
           // The same trouble comes again from the encoder and at the end.
           if (take.note.includes(says)) return
           take.note = [take.note, says].filter(Boolean).join(' ').slice(0, 1000)
@@ -124,7 +163,7 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
       },
     )
   } catch (error) {
-    await db.takes.delete(takeId)
+    await changeLecture(lectureId, () => db.takes.delete(takeId))
     release()
     leaveAlone()
     throw error
@@ -137,8 +176,10 @@ export async function startTake(lectureId: string, sources: readonly Source[], o
     await save()
   }
   return {
-    takeId, now,
-    health: () => recorder.health().map((h) => ({ ...h, label: take.feeds.find((f) => f.fileId === h.feedId)?.label ?? '' })),
+    takeId,
+    now,
+    health: () =>
+      recorder.health().map((h) => ({ ...h, label: take.feeds.find((f) => f.fileId === h.feedId)?.label ?? '' })),
     async mark() {
       const at = now()
       take.markers = [...(take.markers ?? []), at]

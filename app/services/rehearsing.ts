@@ -1,8 +1,11 @@
-/** The rehearsal: ten seconds through the very same recorder, played back at once, and judged from what was recorded. */
+/**
+ * The rehearsal: ten seconds through the very same recorder, played back at once, and judged from what was recorded.
+ */
 import { releaseProxy, wrap } from 'comlink'
 import { judge, type Verdict } from '#core/record/rehearsal'
 import { kindOf } from '#core/record/inputs'
 import type { InputPlan } from '#core/schema/setup'
+import { errorMessage } from '#core/text/error-message'
 import { startRecorder, type RecorderFeed } from '#media/recorder'
 import type { Engine } from '#media/worker'
 
@@ -20,19 +23,37 @@ export const REHEARSAL = 10
  * @param onClock told the seconds that have passed
  * @param signal stops earlier; what was recorded until then is judged
  */
-export async function rehearse(chosen: readonly { plan: InputPlan; track: MediaStreamTrack }[], onClock: (seconds: number) => void, signal: AbortSignal): Promise<Rehearsed> {
+export async function rehearse(
+  chosen: readonly { plan: InputPlan; track: MediaStreamTrack }[],
+  onClock: (seconds: number) => void,
+  signal: AbortSignal,
+): Promise<Rehearsed> {
   const chunks = new Map<string, Uint8Array<ArrayBuffer>[]>(chosen.map(({ plan }) => [plan.id, []]))
   const offsets = new Map<string, number>()
   const trouble: Verdict[] = []
   const labelOf = (id: string) => chosen.find((c) => c.plan.id === id)?.plan.label ?? ''
   const recorder = await startRecorder(
-    chosen.map(({ plan, track }): RecorderFeed => ({ id: plan.id, kind: kindOf(plan.source), track, frameRate: plan.picture?.frameRate ?? 0, bitrate: plan.bitrate, area: plan.picture?.area ?? null, gain: () => plan.gain })),
+    chosen.map(({ plan, track }): RecorderFeed => ({
+      id: plan.id,
+      kind: kindOf(plan.source),
+      track,
+      frameRate: plan.picture?.frameRate ?? 0,
+      bitrate: plan.bitrate,
+      area: plan.picture?.area ?? null,
+      gain: () => plan.gain,
+    })),
     {
       async onChunk(id, bytes) {
         chunks.get(id)?.push(bytes)
       },
       onClock: (id, points) => void offsets.set(id, points[0]?.late ?? 0),
-      onTrouble: (id, error) => trouble.push({ about: labelOf(id), grade: 'bad', says: `It broke off: ${error instanceof Error ? error.message : String(error)}`, remedy: 'Switch it off and on again, or choose another device.' }),
+      onTrouble: (id, error) =>
+        trouble.push({
+          about: labelOf(id),
+          grade: 'bad',
+          says: `It broke off: ${errorMessage(error)}`,
+          remedy: 'Switch it off and on again, or choose another device.',
+        }),
     },
   )
   const began = performance.now()
@@ -46,7 +67,11 @@ export async function rehearse(chosen: readonly { plan: InputPlan; track: MediaS
     }, 100)
   })
   await recorder.stop()
-  const feeds = chosen.map(({ plan }) => ({ plan, blob: new Blob(chunks.get(plan.id) ?? [], { type: kindOf(plan.source) === 'sound' ? 'audio/mp4' : 'video/mp4' }), offset: offsets.get(plan.id) ?? 0 }))
+  const feeds = chosen.map(({ plan }) => ({
+    plan,
+    blob: new Blob(chunks.get(plan.id) ?? [], { type: kindOf(plan.source) === 'sound' ? 'audio/mp4' : 'video/mp4' }),
+    offset: offsets.get(plan.id) ?? 0,
+  }))
 
   const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
   const engine = wrap<Engine>(worker)
@@ -54,11 +79,21 @@ export async function rehearse(chosen: readonly { plan: InputPlan; track: MediaS
     // A feed that gave nothing has no file; it is judged as silent or missing.
     const sounds = feeds.filter((f) => kindOf(f.plan.source) === 'sound')
     const pictures = feeds.filter((f) => kindOf(f.plan.source) !== 'sound')
-    const heard = await Promise.all(sounds.map(({ plan, blob }) => (blob.size ? engine.hear(blob, plan.label) : { label: plan.label, tops: new Float32Array(0), noiseFloor: -Infinity, clipped: 0 })))
-    const seen = await Promise.all(pictures.map(({ plan, blob }) => {
-      const kind = kindOf(plan.source) === 'screen' ? 'screen' : 'camera'
-      return blob.size ? engine.see(blob, plan.label, kind, plan.picture?.frameRate ?? 0) : { label: plan.label, kind, frames: 0, due: 0, movement: 0, brightest: 0 } as const
-    }))
+    const heard = await Promise.all(
+      sounds.map(({ plan, blob }) =>
+        blob.size
+          ? engine.hear(blob, plan.label)
+          : { label: plan.label, tops: new Float32Array(0), noiseFloor: -Infinity, clipped: 0 },
+      ),
+    )
+    const seen = await Promise.all(
+      pictures.map(({ plan, blob }) => {
+        const kind = kindOf(plan.source) === 'screen' ? 'screen' : 'camera'
+        return blob.size
+          ? engine.see(blob, plan.label, kind, plan.picture?.frameRate ?? 0)
+          : ({ label: plan.label, kind, frames: 0, due: 0, movement: 0, brightest: 0 } as const)
+      }),
+    )
     return { feeds, verdicts: [...trouble, ...judge(heard, seen)] }
   } finally {
     engine[releaseProxy]()

@@ -18,14 +18,32 @@ function bench(fails: () => Error | null = () => null) {
     return value()
   }
   const port: LivePort = {
-    turn: (to) => answer(to, () => (to === 'on' ? ++run : run)),
+    transition: (to) => answer(to, () => (to === 'on' ? ++run : run)),
     init: (r) => answer(`init ${r}`, () => undefined),
     segment: (r, n) => answer(`${r}/${n}`, () => 7),
   }
   const waits: (() => void)[] = []
-  const sender = createSender(port, (s) => states.push(s), () => overruns++, () => new Promise((resolve) => waits.push(resolve)))
-  const settle = async () => { for (let i = 0; i < 40; i++) await Promise.resolve() }
-  return { sender, arrived, states, settle, waits, overruns: () => overruns, retry: async () => { waits.splice(0).forEach((go) => go()); await settle() } }
+  const sender = createSender(
+    port,
+    (s) => states.push(s),
+    () => overruns++,
+    () => new Promise((resolve) => waits.push(resolve)),
+  )
+  const settle = async () => {
+    for (let i = 0; i < 40; i++) await Promise.resolve()
+  }
+  return {
+    sender,
+    arrived,
+    states,
+    settle,
+    waits,
+    overruns: () => overruns,
+    retry: async () => {
+      waits.splice(0).forEach((go) => go())
+      await settle()
+    },
+  }
 }
 
 describe('a lecture that is sent out', () => {
@@ -34,10 +52,10 @@ describe('a lecture that is sent out', () => {
     b.sender.run(bytes(10))
     b.sender.segment(bytes(100), 1.5)
     b.sender.segment(bytes(100), 1.5)
-    b.sender.turn('paused')
+    b.sender.transition('paused')
     b.sender.run(bytes(10))
     b.sender.segment(bytes(100), 1.5)
-    b.sender.turn('ended')
+    b.sender.transition('ended')
     await b.settle()
     expect(b.arrived).toEqual(['on', 'init 1', '1/0', '1/1', 'paused', 'on', 'init 2', '2/0', 'ended'])
     expect(b.states.at(-1)).toEqual({ sent: 300, waiting: 0, watching: 7, trouble: '' })
@@ -67,7 +85,7 @@ describe('a lecture that is sent out', () => {
     expect(b.states.at(-1)?.waiting).toBe(0)
     b.sender.run(bytes(10))
     b.sender.segment(bytes(100), 1.5)
-    b.sender.turn('ended')
+    b.sender.transition('ended')
     connected = true
     await b.retry()
     expect(b.arrived).toEqual(['on', 'init 1', '1/0', 'on', 'init 2', '2/0', 'ended'])

@@ -1,13 +1,15 @@
 /**
- * Sends a lecture out while it is recorded. Whatever the network does, the recording is not touched: one thing after the other is
- * sent until it has arrived, and what would come too late is let go, as who watches live wants what is now.
+ * Sends a lecture out while it is recorded. Whatever the network does, the recording is not touched: one thing after
+ * the other is sent until it has arrived, and what would come too late is let go, as who watches live wants what is
+ * now.
  */
+import { errorMessage } from '#core/text/error-message'
 import type { Bytes } from '#media/broadcast'
 
 /** How to reach who gives it to students. A refusal that sending again cannot mend throws `NotTaken`. */
 export interface LivePort {
   /** Begins a run, pauses or ends it. @returns the number of the run */
-  turn(to: 'on' | 'paused' | 'ended'): Promise<number>
+  transition(to: 'on' | 'paused' | 'ended'): Promise<number>
   init(run: number, bytes: Bytes): Promise<void>
   /** @returns how many watch */
   segment(run: number, n: number, bytes: Bytes, duration: number): Promise<number>
@@ -30,10 +32,13 @@ export interface SendingState {
 export interface Sender {
   run(init: Bytes): void
   segment(bytes: Bytes, duration: number): void
-  turn(to: 'paused' | 'ended'): void
+  transition(to: 'paused' | 'ended'): void
 }
 
-type Item = { do: 'run'; init: Bytes } | { do: 'segment'; bytes: Bytes; duration: number } | { do: 'turn'; to: 'paused' | 'ended' }
+type Item =
+  | { do: 'run'; init: Bytes }
+  | { do: 'segment'; bytes: Bytes; duration: number }
+  | { do: 'transition'; to: 'paused' | 'ended' }
 
 /** More than this does not wait, s. */
 const MOST = 20
@@ -45,7 +50,12 @@ const AGAIN = 1000
  * @param onOverrun told when what waited was let go: a further run has to begin
  * @param wait resolves after so many ms
  */
-export function createSender(port: LivePort, onState: (state: SendingState) => void, onOverrun: () => void, wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms))): Sender {
+export function createSender(
+  port: LivePort,
+  onState: (state: SendingState) => void,
+  onOverrun: () => void,
+  wait = (ms: number) => new Promise<void>((resolve) => setTimeout(resolve, ms)),
+): Sender {
   let queue: Item[] = []
   let state: SendingState = { sent: 0, waiting: 0, watching: 0, trouble: '' }
   let run = 0
@@ -53,14 +63,18 @@ export function createSender(port: LivePort, onState: (state: SendingState) => v
   let working = false
 
   const say = (change: Partial<SendingState> = {}) => {
-    state = { ...state, ...change, waiting: queue.reduce((sum, item) => sum + (item.do === 'segment' ? item.duration : 0), 0) }
+    state = {
+      ...state,
+      ...change,
+      waiting: queue.reduce((sum, item) => sum + (item.do === 'segment' ? item.duration : 0), 0),
+    }
     onState(state)
   }
 
   async function send(item: Item): Promise<void> {
-    if (item.do === 'turn') await port.turn(item.to)
+    if (item.do === 'transition') await port.transition(item.to)
     else if (item.do === 'run') {
-      run = await port.turn('on')
+      run = await port.transition('on')
       n = 0
       await port.init(run, item.init)
     } else {
@@ -80,7 +94,7 @@ export function createSender(port: LivePort, onState: (state: SendingState) => v
         if (queue[0] === item) queue.shift()
         say({ trouble: '' })
       } catch (error) {
-        say({ trouble: error instanceof Error ? error.message : String(error) })
+        say({ trouble: errorMessage(error) })
         if (error instanceof NotTaken) {
           if (queue[0] === item) queue.shift()
         } else await wait(AGAIN)
@@ -94,7 +108,7 @@ export function createSender(port: LivePort, onState: (state: SendingState) => v
     say()
     if (state.waiting > MOST) {
       // A pause or an end must arrive, however late.
-      queue = queue.filter((i) => i.do === 'turn')
+      queue = queue.filter((i) => i.do === 'transition')
       say()
       onOverrun()
     }
@@ -103,6 +117,6 @@ export function createSender(port: LivePort, onState: (state: SendingState) => v
   return {
     run: (init) => add({ do: 'run', init }),
     segment: (bytes, duration) => add({ do: 'segment', bytes, duration }),
-    turn: (to) => add({ do: 'turn', to }),
+    transition: (to) => add({ do: 'transition', to }),
   }
 }

@@ -5,7 +5,14 @@ import { newInput } from '#core/record/inputs'
 import type { Setup } from '#core/schema/setup'
 import { deleteSetup, keepSetup, loadSetups, makeUsual } from './setups'
 
-const setup = (id: string, name: string): Setup => ({ format: 'thaw-setup', version: 1, id, name, inputs: [newInput('m', 'microphone', [])], countdown: 3 })
+const setup = (id: string, name: string): Setup => ({
+  format: 'thaw-setup',
+  version: 1,
+  id,
+  name,
+  inputs: [newInput('m', 'microphone', [])],
+  countdown: 3,
+})
 
 beforeEach(async () => {
   await Promise.all([db.setups.clear(), db.settings.clear()])

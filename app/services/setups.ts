@@ -16,7 +16,11 @@ export async function loadSetups(): Promise<{ setups: Setup[]; usual: string; br
       if (!(error instanceof InvalidDocument)) throw error
       broken.push(error.message)
     }
-  return { setups: setups.sort((a, b) => a.name.localeCompare(b.name)), usual: (await db.settings.get(DEFAULT))?.value ?? '', broken }
+  return {
+    setups: setups.sort((a, b) => a.name.localeCompare(b.name)),
+    usual: (await db.settings.get(DEFAULT))?.value ?? '',
+    broken,
+  }
 }
 
 /** Keeps a setup; one of the same name is replaced. */
@@ -38,4 +42,5 @@ export async function deleteSetup(id: string): Promise<void> {
 }
 
 /** Makes a setup the one that the room opens with; an empty id leaves the room as it comes. */
-export const makeUsual = (id: string): Promise<unknown> => (id ? db.settings.put({ key: DEFAULT, value: id }) : db.settings.delete(DEFAULT))
+export const makeUsual = (id: string): Promise<unknown> =>
+  id ? db.settings.put({ key: DEFAULT, value: id }) : db.settings.delete(DEFAULT)

@@ -1,23 +1,58 @@
 /**
- * The open lecture: its documents, what they add up to, and the commands on them. Every change is stored as it
- * is made; the arithmetic is the core's.
+ * The lecture on the desk: its documents, what is done to them, the playhead and the selection. Every change is shown at
+ * once and stored in one transaction with its step of the history; what is being typed is stored at rest.
  */
+import equal from 'fast-deep-equal'
 import { defineStore } from 'pinia'
 import { db } from '~/db/database'
+import { decide, goToStep, newRow, storeDocument, type Doing } from '~/services/documents'
+import { loadParts, type LectureParts } from '~/services/cards'
+import { documentOf } from '~/services/fingerprint'
 import { newId } from '~/services/ids'
-import type { LectureParts, Particulars } from '~/services/lectures'
-import { describeLecture, loadCheckedParts, loadParts, storeEdit } from '~/services/lectures'
-import { apply, editState, editTimeMap, goTo, InvalidEdit, redo, undo } from '#core/edit/edit'
+import { describeLecture, loadCheckedParts, type Particulars } from '~/services/lectures'
+import type { Conflict } from '#core/documents/change'
+import type { Documents, Kind } from '#core/documents/kinds'
+import { apply, cutsIn, describe as describeCommand, editTimeMap, InvalidEdit, restoring } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
-import type { EditCommand, EditDocument } from '#core/schema/edit'
+import type { EditCommand } from '#core/schema/edit-command'
 import type { Course } from '#core/schema/lecture'
 import type { Checkpoint, QuestionSet } from '#core/schema/questions'
-import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import { byCheckpoint, newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import { recordingState } from '#core/record/recording'
+import { errorMessage } from '#core/text/error-message'
 import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
+import { formatTimecode } from '#core/time/timecode'
 import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
 
 const emptyMap: TimeMap = { duration: recorded(0), length: 0 as TimeMap['length'], kept: [], inserts: [], removed: [] }
+
+/** How long nothing is typed before what was typed is stored, ms. */
+const REST = 700
+
+/** A change that is shown and not stored yet. */
+interface Pending {
+  lectureId: string
+  kind: Kind
+  /** What `next` was made of. */
+  before: Documents[Kind] | null
+  next: Documents[Kind]
+  doing: Doing
+}
+
+/** What was read anew, with what says the same as before being the same: what shows it is not drawn again. */
+function unchanged(before: LectureParts, found: LectureParts): LectureParts {
+  const rows = found.rows.map((row) => {
+    const known = before.rows.find((r) => r.id === row.id)
+    if (known && equal(known, row)) return known
+    return known && equal(known.document, row.document) ? { ...row, document: known.document } : row
+  })
+  const same = (key: keyof LectureParts) => (equal(found[key], before[key]) ? before[key] : found[key])
+  const kept = {
+    ...Object.fromEntries(Object.keys(found).map((key) => [key, same(key as keyof LectureParts)])),
+    rows: rows.length === before.rows.length && rows.every((r, i) => r === before.rows[i]) ? before.rows : rows,
+  } as unknown as LectureParts
+  return (Object.keys(kept) as (keyof LectureParts)[]).every((key) => kept[key] === before[key]) ? before : kept
+}
 
 export const useDesk = defineStore('desk', () => {
   const parts = shallowRef<LectureParts | null>(null)
@@ -33,14 +68,16 @@ export const useDesk = defineStore('desk', () => {
   const takes = computed(() => parts.value?.takes ?? [])
   const recording = computed(() => parts.value?.recording ?? null)
   const recordingIs = computed(() => recordingState(takes.value))
-  const edit = computed(() => parts.value?.edit ?? null)
-  const captions = computed(() => parts.value?.captions ?? null)
-  const questions = computed(() => parts.value?.questions ?? null)
+  const edit = computed(() => parts.value && documentOf(parts.value, 'edit'))
+  const captions = computed(() => parts.value && documentOf(parts.value, 'captions'))
+  const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
   const map = computed(() => (edit.value ? editTimeMap(edit.value) : emptyMap))
-  const state = computed(() => (edit.value ? editState(edit.value) : null))
-  const lostCheckpoints = computed(() => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost)
+  const lostCheckpoints = computed(
+    () => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost,
+  )
 
   async function open(lectureId: string): Promise<void> {
+    await flush()
     const found = await loadCheckedParts(lectureId)
     parts.value = found
     course.value = found ? ((await db.courses.get(found.lecture.courseId)) ?? null) : null
@@ -51,27 +88,94 @@ export const useDesk = defineStore('desk', () => {
     problem.value = ''
   }
 
-  /** Takes over what a job changed in the database meanwhile; the playhead stays, and what is changed here while reading wins. */
+  /**
+   * Takes over what a job or another tab changed in the database meanwhile; the playhead stays, and what is changed here
+   * while reading wins.
+   */
   async function refresh(): Promise<void> {
     for (;;) {
+      await flush()
       const before = parts.value
       if (!before) return
       const found = await loadParts(before.lecture.id)
-      if (parts.value !== before) continue
-      parts.value = found
+      // What was changed here meanwhile may not be in what was read.
+      if (parts.value !== before || pending || stored < changes) continue
+      parts.value = found && unchanged(before, found)
       return
     }
   }
 
-  function put<K extends keyof LectureParts>(key: K, value: LectureParts[K]): void {
-    if (parts.value) parts.value = { ...parts.value, [key]: value }
+  /** Changes go to the database one after the other, in the order in which they were made. */
+  let writes: Promise<unknown> = Promise.resolve()
+  /** How many changes were handed over to be stored, and how many are. */
+  let changes = 0
+  let stored = 0
+  /** What is being typed, until it rests. */
+  let pending: Pending | null = null
+  let resting: ReturnType<typeof setTimeout> | undefined
+
+  function write({ lectureId, kind, before, next, doing }: Pending): Promise<void> {
+    changes++
+    const done = writes.then(async () => {
+      try {
+        const document = await storeDocument(lectureId, kind, before, next, doing)
+        // What is stored may hold more, as another tab may have changed it too.
+        if (lecture.value?.id === lectureId && current(kind) === next && !equal(document, next)) show(kind, document)
+      } finally {
+        stored++
+      }
+    })
+    writes = done.catch(() => undefined)
+    return done
   }
 
-  async function changeEdit(change: (edit: EditDocument) => EditDocument): Promise<void> {
-    if (!lecture.value || !edit.value) return
-    const next = change(edit.value)
-    put('edit', next)
-    await storeEdit(lecture.value.id, next, change)
+  /** Stores what is being typed now rather than at rest. */
+  async function flush(): Promise<void> {
+    clearTimeout(resting)
+    const last = pending
+    pending = null
+    if (last) await write(last)
+    await writes
+  }
+
+  const current = (kind: Kind) => parts.value && documentOf(parts.value, kind)
+
+  /** Shows a document as it is now. */
+  function show<K extends Kind>(kind: K, document: Documents[K]): void {
+    if (!parts.value) return
+    const { lecture: of, rows } = parts.value
+    const known = rows.find((row) => row.kind === kind)
+    const row = known ? { ...known, document } : newRow(of.id, kind, document)
+    parts.value = { ...parts.value, rows: known ? rows.map((r) => (r === known ? row : r)) : [...rows, row] }
+  }
+
+  /**
+   * Changes a document: shown at once, and stored; while something is being typed (`doing.field`), at rest.
+   * @param next made of the document as it is now
+   */
+  async function change<K extends Kind>(kind: K, next: Documents[K], doing: Doing): Promise<void> {
+    const id = lecture.value?.id
+    if (!id) return
+    const before = current(kind)
+    show(kind, next)
+    if (pending && (pending.kind !== kind || pending.doing.field !== doing.field)) void flush().catch(report)
+    if (doing.field === undefined) return write({ lectureId: id, kind, before, next, doing })
+    pending = { lectureId: id, kind, before: pending ? pending.before : before, next, doing }
+    clearTimeout(resting)
+    resting = setTimeout(() => void flush().catch(report), REST)
+  }
+
+  const report = (error: unknown) => {
+    problem.value = errorMessage(error)
+  }
+
+  /** Goes to a point of a document's history. */
+  async function goTo(kind: Kind, to: (applied: number) => number): Promise<void> {
+    await flush()
+    const id = lecture.value?.id
+    if (!id) return
+    await goToStep(id, kind, to)
+    await refresh()
   }
 
   /** Does an edit; what does not fit is said in `problem` and changes nothing. */
@@ -79,7 +183,7 @@ export const useDesk = defineStore('desk', () => {
     if (!edit.value) return false
     try {
       problem.value = ''
-      await changeEdit((e) => apply(e, what))
+      await change('edit', apply(edit.value, what), { says: describeCommand(what) })
       return true
     } catch (error) {
       if (!(error instanceof InvalidEdit)) throw error
@@ -88,7 +192,8 @@ export const useDesk = defineStore('desk', () => {
     }
   }
 
-  const remove = (from: number, to: number, reason?: 'trim') => command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
+  const remove = (from: number, to: number, reason?: 'trim') =>
+    command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
 
   async function removeSelection(): Promise<void> {
     const range = selection.value
@@ -97,50 +202,111 @@ export const useDesk = defineStore('desk', () => {
     await remove(range.from, range.to)
   }
 
-  async function storeCaptions(track: CaptionTrack | null): Promise<void> {
-    if (!lecture.value) return
-    put('captions', track)
-    if (track) await db.captions.put({ lectureId: lecture.value.id, track })
-    else await db.captions.delete(lecture.value.id)
+  /** Takes a stretch off an end; one that was taken off there before is made longer. */
+  async function trim(end: 'start' | 'end', at: RecordedTime): Promise<void> {
+    const whole = map.value.duration
+    const cut = edit.value?.removed.find((r) => r.reason === 'trim' && (end === 'start' ? r.from <= 0 : r.to >= whole))
+    const edge = end === 'start' ? 'to' : 'from'
+    if (cut) await command({ do: 'move-edge', id: cut.id, edge, at })
+    else await (end === 'start' ? remove(0, at, 'trim') : remove(at, whole, 'trim'))
   }
 
-  async function storeQuestions(set: QuestionSet): Promise<void> {
-    if (!lecture.value) return
-    put('questions', set)
-    await db.questions.put({ lectureId: lecture.value.id, set })
+  /** The cuts that a seam is made of. */
+  const cutsOf = (seam: RecordedRange) => (edit.value ? cutsIn(edit.value, seam) : [])
+
+  /** Puts a seam back; a pause in it stays folded until it is all there is. */
+  async function putBack(seam: RecordedRange): Promise<void> {
+    const back = restoring(cutsOf(seam))
+    if (back) await command(back)
   }
+
+  const changeCaptions = (track: CaptionTrack, doing: Doing): Promise<void> => change('captions', track, doing)
+
+  const changeQuestions = (set: QuestionSet, doing: Doing): Promise<void> =>
+    change('questions', { ...set, checkpoints: [...set.checkpoints].sort(byCheckpoint) }, doing)
 
   async function addCheckpoint(at: RecordedTime): Promise<void> {
     const set = questions.value ?? newQuestionSet(lecture.value?.title ?? '')
     const checkpoint = newCheckpoint(at, newId)
-    await storeQuestions({ ...set, checkpoints: [...set.checkpoints, checkpoint].sort((a, b) => a.at - b.at) })
     activeCheckpoint.value = checkpoint.id
+    await changeQuestions(
+      { ...set, checkpoints: [...set.checkpoints, checkpoint] },
+      { says: `Added a question at ${formatTimecode(at, 1)}` },
+    )
   }
 
-  async function changeCheckpoint(next: Checkpoint): Promise<void> {
+  /** @param field what is being typed into, when something is */
+  async function changeCheckpoint(next: Checkpoint, says: string, field?: string): Promise<void> {
     const set = questions.value
-    if (set) await storeQuestions({ ...set, checkpoints: set.checkpoints.map((c) => (c.id === next.id ? next : c)).sort((a, b) => a.at - b.at) })
+    if (!set) return
+    const checkpoints = set.checkpoints.map((c) => (c.id === next.id ? next : c))
+    await changeQuestions({ ...set, checkpoints }, { says, ...(field && { field: `${next.id} ${field}` }) })
   }
 
   async function removeCheckpoint(id: string): Promise<void> {
     const set = questions.value
-    if (set) await storeQuestions({ ...set, checkpoints: set.checkpoints.filter((c) => c.id !== id) })
     if (activeCheckpoint.value === id) activeCheckpoint.value = null
+    if (set)
+      await changeQuestions(
+        { ...set, checkpoints: set.checkpoints.filter((c) => c.id !== id) },
+        { says: 'Deleted a question' },
+      )
+  }
+
+  const row = (kind: Kind) => parts.value?.rows.find((r) => r.kind === kind) ?? null
+
+  async function decideConflict(kind: Kind, conflict: Conflict, kept: unknown): Promise<void> {
+    const id = lecture.value?.id
+    if (!id) return
+    await flush()
+    await decide(id, kind, conflict, kept)
+    await refresh()
   }
 
   /** Changes a lecture's particulars. */
   async function describe(changes: Partial<Particulars>): Promise<void> {
-    if (!lecture.value) return
-    put('lecture', { ...lecture.value, ...changes })
+    if (!lecture.value || !parts.value) return
+    parts.value = { ...parts.value, lecture: { ...lecture.value, ...changes } }
     await describeLecture(lecture.value, changes)
     if (changes.courseId) course.value = (await db.courses.get(changes.courseId)) ?? null
   }
 
   return {
-    parts, course, problem, time, playing, selection, activeCheckpoint,
-    lecture, takes, recording, recordingIs, edit, captions, questions, map, state, lostCheckpoints,
-    open, refresh, command, remove, removeSelection,
-    undo: () => changeEdit(undo), redo: () => changeEdit(redo), goTo: (n: number) => changeEdit((e) => goTo(e, n)),
-    storeCaptions, addCheckpoint, changeCheckpoint, removeCheckpoint, describe,
+    parts,
+    course,
+    problem,
+    time,
+    playing,
+    selection,
+    activeCheckpoint,
+    lecture,
+    takes,
+    recording,
+    recordingIs,
+    edit,
+    captions,
+    questions,
+    map,
+    lostCheckpoints,
+    open,
+    flush,
+    refresh,
+    command,
+    remove,
+    removeSelection,
+    trim,
+    cutsOf,
+    putBack,
+    row,
+    decide: decideConflict,
+    undo: (kind: Kind) => goTo(kind, (applied) => applied - 1),
+    redo: (kind: Kind) => goTo(kind, (applied) => applied + 1),
+    goTo: (kind: Kind, applied: number) => goTo(kind, () => applied),
+    changeCaptions,
+    changeQuestions,
+    addCheckpoint,
+    changeCheckpoint,
+    removeCheckpoint,
+    describe,
   }
 })

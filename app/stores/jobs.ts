@@ -2,6 +2,7 @@
  * Long work: each job has a media worker of its own, a row in the database with its progress, and can be
  * cancelled at once. A Web Lock says that a job lives in some tab; rows without their lock were cut off by a reload.
  */
+import { errorMessage } from '#core/text/error-message'
 import { releaseProxy, wrap, type Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { db, type JobRow } from '~/db/database'
@@ -20,9 +21,37 @@ export interface JobContext {
   /** @param share 0…1 */
   progress(share: number, says?: string): void
   signal: AbortSignal
+  /**
+   * From here on it cannot be cancelled any more.
+   * @throws {JobCancelled} when it has been
+   */
+  noReturn(): void
 }
 
-const live = new Map<string, { lectureId: string, abort: AbortController }>()
+const live = new Map<string, { lectureId: string; abort: AbortController; final: boolean }>()
+
+/** Ids of jobs that were cancelled in a tab other than theirs. */
+const cancelledElsewhere = new BroadcastChannel('thaw-jobs-cancelled')
+function abortHere(id: string): void {
+  const job = live.get(id)
+  if (job && !job.final) job.abort.abort()
+}
+cancelledElsewhere.addEventListener('message', ({ data }: MessageEvent<string>) => abortHere(data))
+
+/**
+ * Changes the row of a job that was cut off, with what `also` writes, in one transaction. Only one tab gets to: that of
+ * a job that runs somewhere, or was dealt with meanwhile, stays as it is.
+ */
+async function endCutOff(id: string, change: Pick<JobRow, 'state' | 'says'>, also?: JobRow): Promise<boolean> {
+  return navigator.locks.request(`job-${id}`, { ifAvailable: true }, (lock) =>
+    db.transaction('rw', db.jobs, async () => {
+      if (!lock || (await db.jobs.get(id))?.state !== 'running') return false
+      await db.jobs.update(id, change)
+      if (also) await db.jobs.put(also)
+      return true
+    }),
+  )
+}
 
 /** Removes a job's scratch file; just after a worker ended, its lock on the file may linger for a moment. */
 async function sweep(name: string): Promise<void> {
@@ -37,46 +66,85 @@ async function sweep(name: string): Promise<void> {
   }
 }
 
-/** What becomes of a job that was cut off. */
-function cutOffWords(job: JobRow): string {
-  if (job.again) return 'It was started again.'
-  if (job.kind === 'analyse') return 'It goes on where it was.'
-  return job.kind === 'settle' ? 'It was started again.' : 'Nothing was lost; start it again.'
+const CUT_OFF = 'Cut off when the page was closed.'
+/** What becomes of a job that was cut off and is not restarted from its row. */
+const cutOffWords = { analyse: 'It goes on where it was.', settle: 'It was started again.' } as Partial<
+  Record<JobRow['kind'], string>
+>
+const LEFT = `${CUT_OFF} Nothing was lost; start it again.`
+
+/** How a job is restarted should the page be closed meanwhile, whether a person waits for it, what it restarts. */
+export interface JobOptions extends Pick<JobRow, 'restart' | 'awaited'> {
+  /** The job that was cut off and gives way to this one. */
+  replaces?: string
 }
 
 export const useJobs = defineStore('jobs', () => {
   /**
-   * Runs a job. `more` says how it is started anew should the page be closed meanwhile, and whether the person waits for it. Resolves with what `run` gives; rejects with JobCancelled or with what went wrong, which the
-   * job's row then says too.
+   * Runs a job. Resolves with what `run` gives; rejects with JobCancelled – also when what it replaces goes on in
+   * another tab – or with what went wrong, which the job's row then says too.
    */
-  async function start<T>(kind: JobRow['kind'], lectureId: string, says: string, run: (context: JobContext) => Promise<T>, more: Pick<JobRow, 'again' | 'awaited'> = {}): Promise<T> {
+  async function start<T>(
+    kind: JobRow['kind'],
+    lectureId: string,
+    says: string,
+    run: (context: JobContext) => Promise<T>,
+    { replaces, ...more }: JobOptions = {},
+  ): Promise<T> {
     const id = newId()
     const abort = new AbortController()
-    live.set(id, { lectureId, abort })
+    const job = { lectureId, abort, final: false }
+    live.set(id, job)
     const scratch = `job-${id}`
     let worker: Worker | undefined
     let engine: Remote<Engine> | undefined
-    const cancelled = new Promise<never>((_, reject) => abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))))
+    const cancelled = new Promise<never>((_, reject) =>
+      abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))),
+    )
     cancelled.catch(() => undefined)
     return navigator.locks.request(scratch, async () => {
-      await db.jobs.put({ id, lectureId, kind, state: 'running', progress: 0, says, startedAt: nowInstant(), ...more })
       try {
+        const row: JobRow = {
+          id,
+          lectureId,
+          kind,
+          state: 'running',
+          progress: 0,
+          says,
+          startedAt: nowInstant(),
+          ...more,
+        }
+        // In one transaction: a page that is closed between the two would leave neither to be restarted, or both.
+        if (!replaces) await db.jobs.put(row)
+        else if (!(await endCutOff(replaces, { state: 'failed', says: `${CUT_OFF} It was started again.` }, row)))
+          throw new JobCancelled('It goes on elsewhere.')
         worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
         engine = wrap<Engine>(worker)
-        const crashed = new Promise<never>((_, reject) => worker?.addEventListener('error', (e) => reject(new Error(e.message || 'The media worker could not be started.'))))
+        const crashed = new Promise<never>((_, reject) =>
+          worker?.addEventListener('error', (e) =>
+            reject(new Error(e.message || 'The media worker could not be started.')),
+          ),
+        )
         crashed.catch(() => undefined)
         const context: JobContext = {
           engine,
           scratch,
           signal: abort.signal,
+          noReturn() {
+            if (abort.signal.aborted) throw new JobCancelled('Cancelled.')
+            job.final = true
+          },
           progress: (share, what) => void db.jobs.update(id, { progress: share, ...(what && { says: what }) }),
         }
         const value = await Promise.race([run(context), cancelled, crashed])
         await db.jobs.update(id, { state: 'done', progress: 1 })
         return value
       } catch (error) {
-        const message = error instanceof Error ? error.message : String(error)
-        await db.jobs.update(id, error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message })
+        const message = errorMessage(error)
+        await db.jobs.update(
+          id,
+          error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message },
+        )
         throw error
       } finally {
         engine?.[releaseProxy]()
@@ -87,34 +155,45 @@ export const useJobs = defineStore('jobs', () => {
     })
   }
 
-  function cancel(id: string): void {
-    live.get(id)?.abort.abort()
+  /** Cancels a job, whatever tab it runs in, or one that waits to be restarted. */
+  async function cancel(id: string): Promise<void> {
+    abortHere(id)
+    cancelledElsewhere.postMessage(id)
+    await endCutOff(id, { state: 'cancelled', says: CUT_OFF })
   }
 
   /** Cancels the jobs of a lecture that is to be deleted, and waits until they have let go of it. */
   async function cancelOf(lectureId: string): Promise<void> {
     const ids = [...live].filter(([, job]) => job.lectureId === lectureId).map(([id]) => id)
-    ids.forEach(cancel)
+    ids.forEach(abortHere)
     await Promise.all(ids.map((id) => navigator.locks.request(`job-${id}`, () => undefined)))
   }
 
   /**
-   * At the app's start: jobs that a reload cut off are said to be, and what they had begun to write is removed.
-   * @returns those that are to be started again
+   * At the app's start: what jobs that a reload cut off had begun to write is removed.
+   * @returns those that are to be restarted, whose rows stay until they are; the rows of the others say what happened
    */
   async function tidyUp(): Promise<JobRow[]> {
     const cutOff: JobRow[] = []
     for (const job of await db.jobs.where('state').equals('running').toArray())
       await navigator.locks.request(`job-${job.id}`, { ifAvailable: true }, async (lock) => {
         if (!lock) return
-        await db.jobs.update(job.id, { state: 'failed', says: `Cut off when the page was closed. ${cutOffWords(job)}` })
         await sweep(`job-${job.id}`)
-        if (job.again) cutOff.push(job)
+        if (job.restart) cutOff.push(job)
+        else {
+          const words = cutOffWords[job.kind]
+          await db.jobs.update(job.id, { state: 'failed', says: words ? `${CUT_OFF} ${words}` : LEFT })
+        }
       })
     const old = (await db.jobs.orderBy('id').toArray()).sort((a, b) => b.startedAt.localeCompare(a.startedAt)).slice(50)
     await db.jobs.bulkDelete(old.filter((j) => j.state !== 'running').map((j) => j.id))
     return cutOff
   }
 
-  return { start, cancel, cancelOf, tidyUp }
+  /** Leaves a job that was cut off to the person. */
+  async function leave(id: string): Promise<void> {
+    await endCutOff(id, { state: 'failed', says: LEFT })
+  }
+
+  return { start, cancel, cancelOf, tidyUp, leave }
 })

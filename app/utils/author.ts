@@ -1,36 +1,56 @@
-/** The author's session with the server. Everything but drafting captions, publishing and pulling results works without one. */
+/**
+ * The author's session with the server. Everything but drafting captions, publishing and pulling results works without
+ * one.
+ */
 import { ref } from 'vue'
 
 /** Open while the author key is asked for; resolves the promise of `askForAuthor`. */
-export const authorAsked = ref<{ done(signedIn: boolean): void } | null>(null)
+export const authorAsked = ref<{ why: string; done(signedIn: boolean): void } | null>(null)
 
 async function problemOf(response: Response): Promise<string> {
   if (response.ok) return ''
   const body: unknown = await response.json().catch(() => null)
-  return typeof body === 'object' && body !== null && 'message' in body ? String(body.message) : `The server answered ${response.status}.`
+  return typeof body === 'object' && body !== null && 'message' in body
+    ? String(body.message)
+    : `The server answered ${response.status}.`
 }
+
+/** Counts the times that somebody signed in here. */
+export const signedIn = ref(0)
 
 /** @returns an empty string when signed in, otherwise the reason as a sentence */
 export async function signIn(key: string): Promise<string> {
   try {
-    return await problemOf(await fetch('/api/author/session', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ key: key.trim() }) }))
+    const init = {
+      method: 'POST',
+      headers: { 'content-type': 'application/json' },
+      body: JSON.stringify({ key: key.trim() }),
+    }
+    const problem = await problemOf(await fetch('/api/author/session', init))
+    if (!problem) signedIn.value++
+    return problem
   } catch {
     return 'The server does not answer. Check that Thaw is running and try again.'
   }
 }
 
-/** Makes sure of an author's session, asking for the key when there is none. @returns false when the person gave up */
-export async function askForAuthor(): Promise<boolean> {
+let asking: Promise<boolean> | undefined
+
+/**
+ * Makes sure of an author's session, asking for the key when there is none; once for all who want to know meanwhile.
+ * @param why a sentence on what waits for it, for a person who did not just ask for it
+ * @returns false when the person gave up
+ */
+export async function askForAuthor(why = ''): Promise<boolean> {
   const problem = await fetch('/api/author/session').then(problemOf, () => 'no answer')
   if (!problem) return true
-  return new Promise((resolve) => {
-    authorAsked.value = {
-      done(signedIn) {
-        authorAsked.value = null
-        resolve(signedIn)
-      },
-    }
+  asking ??= new Promise<boolean>((resolve) => {
+    authorAsked.value = { why, done: resolve }
+  }).finally(() => {
+    authorAsked.value = null
+    asking = undefined
   })
+  return asking
 }
 
 /** A request of the author; what the server says when it refuses becomes the error's message. */

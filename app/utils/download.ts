@@ -9,4 +9,9 @@ export function download(name: string, type: string, content: BlobPart): void {
 }
 
 /** A lecture's title as a file name. */
-export const fileName = (title: string): string => title.normalize('NFKD').replace(/[^\p{L}\p{N}]+/gu, '-').replace(/^-|-$/g, '').slice(0, 80) || 'lecture'
+export const fileName = (title: string): string =>
+  title
+    .normalize('NFKD')
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-|-$/g, '')
+    .slice(0, 80) || 'lecture'

@@ -1,12 +1,15 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { Captions, HelpCircle, Scissors, Send } from 'lucide-vue-next'
 import { frameLength } from '#core/time/frames'
-import { lectureFacts } from '~/services/lectures'
+import { lectureFacts } from '~/services/cards'
 import { nowInstant } from '~/services/ids'
 import { analyseNow } from '~/services/takes'
 import { sayWhere } from '#core/library/folders'
-import { readiness as readinessOf, type Readiness } from '#core/library/readiness'
+import { readiness as readinessOf } from '#core/library/readiness'
+import type { Kind } from '#core/documents/kinds'
 import { recorded } from '#core/time/units'
+import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
 import { useJobs } from '~/stores/jobs'
@@ -18,7 +21,9 @@ const desk = useDesk()
 const loaded = ref(false)
 await desk.open(id)
 loaded.value = true
-void analyseNow(desk.recording?.takes.map((t) => t.id) ?? [], useJobs()).catch((error: unknown) => { desk.problem = error instanceof Error ? error.message : String(error) })
+void analyseNow(desk.recording?.takes.map((t) => t.id) ?? [], useJobs()).catch((error: unknown) => {
+  desk.problem = errorMessage(error)
+})
 useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) })
 
 const media = useTakeMedia()
@@ -32,33 +37,89 @@ const steps = [
   { key: 'released', label: 'Release', icon: Send },
 ] as const
 const step = computed(() => steps.find((s) => s.key === route.query.step)?.key ?? 'tidied')
-const readiness = shallowRef<Readiness | null>(null)
-watch(() => desk.parts, async (parts) => { if (parts) readiness.value = readinessOf(await lectureFacts(parts, nowInstant())) }, { immediate: true })
+/** The document that undo and redo are about. */
+const kindOfStep = computed<Kind>(() =>
+  step.value === 'captioned' ? 'captions' : step.value === 'asked' ? 'questions' : 'edit',
+)
+const readiness = computed(() => (desk.parts ? readinessOf({ ...lectureFacts(desk.parts), now: nowInstant() }) : null))
 
 // A job that ends changes the documents under the open desk, whoever started it.
 const ended = useLive(async () => {
   const jobs = await db.jobs.where('lectureId').equals(id).toArray()
-  return [...(await db.takes.where('lectureId').equals(id).toArray()).map((t) => t.state), ...jobs.filter((j) => j.state !== 'running').map((j) => j.id)].join(' ')
+  return [
+    ...(await db.takes.where('lectureId').equals(id).toArray()).map((t) => t.state),
+    ...jobs.filter((j) => j.state !== 'running').map((j) => j.id),
+  ].join(' ')
 })
 watch(ended, () => desk.refresh())
+// What another tab changes is seen here too.
+const documents = useLive(() =>
+  Promise.all([db.documents.where('lectureId').equals(id).toArray(), db.releases.get(id)]),
+)
+watch(documents, () => desk.refresh())
 
-const notes = computed(() => desk.takes.map((t) => t.note).filter(Boolean).join(' '))
+const notes = computed(() =>
+  desk.takes
+    .map((t) => t.note)
+    .filter(Boolean)
+    .join(' '),
+)
 const particulars = ref(false)
+const revisions = ref(false)
 const keysShown = ref(false)
 const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
   { key: 'Space', says: 'Play or pause', test: (e) => e.key === ' ', run: () => media.toggle() },
-  { key: '← →', says: 'One second back or on', test: (e) => e.key === 'ArrowLeft' || e.key === 'ArrowRight', run: () => undefined },
-  { key: 'Home End', says: 'To the start or the end', test: (e) => e.key === 'Home' || e.key === 'End', run: () => undefined },
+  {
+    key: '← →',
+    says: 'One second back or on',
+    test: (e) => e.key === 'ArrowLeft' || e.key === 'ArrowRight',
+    run: () => undefined,
+  },
+  {
+    key: 'Home End',
+    says: 'To the start or the end',
+    test: (e) => e.key === 'Home' || e.key === 'End',
+    run: () => undefined,
+  },
   { key: ', .', says: 'One frame back or on', test: (e) => e.key === ',' || e.key === '.', run: () => undefined },
   { key: 'I', says: 'Selection starts at the playhead', test: (e) => e.key === 'i', run: () => mark('from') },
   { key: 'O', says: 'Selection ends at the playhead', test: (e) => e.key === 'o', run: () => mark('to') },
-  { key: 'Delete', says: 'Take the selection out', test: (e) => e.key === 'Delete' || e.key === 'x', run: () => desk.removeSelection() },
-  { key: 'Escape', says: 'Let go of the selection', test: (e) => e.key === 'Escape', run: () => { desk.selection = null } },
-  { key: 'Ctrl Z', says: 'Undo the last edit', test: (e) => e.ctrlKey && !e.shiftKey && e.key === 'z', run: () => desk.undo() },
-  { key: 'Ctrl Shift Z', says: 'Redo', test: (e) => e.ctrlKey && e.shiftKey && e.key === 'Z', run: () => desk.redo() },
+  {
+    key: 'Delete',
+    says: 'Take the selection out',
+    test: (e) => e.key === 'Delete' || e.key === 'x',
+    run: () => desk.removeSelection(),
+  },
+  {
+    key: 'Escape',
+    says: 'Let go of the selection',
+    test: (e) => e.key === 'Escape',
+    run: () => {
+      desk.selection = null
+    },
+  },
+  {
+    key: 'Ctrl Z',
+    says: 'Undo what was done last in this step',
+    test: (e) => e.ctrlKey && !e.shiftKey && e.key === 'z',
+    run: () => desk.undo(kindOfStep.value),
+  },
+  {
+    key: 'Ctrl Shift Z',
+    says: 'Redo',
+    test: (e) => e.ctrlKey && e.shiftKey && e.key === 'Z',
+    run: () => desk.redo(kindOfStep.value),
+  },
   { key: '+ −', says: 'Zoom the time line', test: (e) => e.key === '+' || e.key === '-', run: () => undefined },
   { key: 'Q', says: 'Ask a question at the playhead', test: (e) => e.key === 'q', run: ask },
-  { key: '?', says: 'Show these keys', test: (e) => e.key === '?', run: () => { keysShown.value = !keysShown.value } },
+  {
+    key: '?',
+    says: 'Show these keys',
+    test: (e) => e.key === '?',
+    run: () => {
+      keysShown.value = !keysShown.value
+    },
+  },
 ]
 
 async function ask(): Promise<void> {
@@ -67,14 +128,21 @@ async function ask(): Promise<void> {
 }
 
 function mark(edge: 'from' | 'to'): void {
-  const now = desk.selection ?? { from: edge === 'from' ? desk.time : recorded(0), to: edge === 'to' ? desk.time : desk.map.duration }
+  const now = desk.selection ?? {
+    from: edge === 'from' ? desk.time : recorded(0),
+    to: edge === 'to' ? desk.time : desk.map.duration,
+  }
   const next = { ...now, [edge]: desk.time }
   desk.selection = next.to > next.from ? next : null
 }
 
 function onKey(event: KeyboardEvent): void {
   const target = event.target as HTMLElement
-  if (/^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) || target.closest('[role="dialog"], .el-select, .el-radio-group')) return
+  if (
+    /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
+    target.closest('[role="dialog"], .el-select, .el-radio-group')
+  )
+    return
   if (event.key === ' ' && (target.tagName === 'BUTTON' || target.tagName === 'A')) return
   const hit = keys.find((k) => k.test(event))
   if (!hit || event.metaKey || (event.ctrlKey && !hit.key.startsWith('Ctrl'))) return
@@ -82,56 +150,206 @@ function onKey(event: KeyboardEvent): void {
   const frame = frameLength(desk.edit?.frameRate ?? 0)
   const by = { ArrowLeft: -1, ArrowRight: 1, ',': -frame, '.': frame }[event.key]
   if (by !== undefined) media.seek(recorded(desk.time + by))
-  else if (event.key === 'Home' || event.key === 'End') media.seek(recorded(event.key === 'Home' ? (desk.map.kept[0]?.from ?? 0) : Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04)))
+  else if (event.key === 'Home' || event.key === 'End')
+    media.seek(
+      recorded(
+        event.key === 'Home' ? (desk.map.kept[0]?.from ?? 0) : Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04),
+      ),
+    )
   else if (event.key === '+' || event.key === '-') timeLine.value?.setZoom(event.key === '+' ? 2 : 0.5)
   else void hit.run()
 }
 onMounted(() => window.addEventListener('keydown', onKey))
 onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
+// What is being typed is stored at rest, or now when the page is left.
+useEventListener(window, 'pagehide', () => void desk.flush())
+useEventListener(document, 'visibilitychange', () => void desk.flush())
+onBeforeRouteLeave(() => desk.flush())
 </script>
 
 <template>
-  <div v-if="!desk.lecture" class="missing"><p class="notice">There is no such lecture in this browser. <NuxtLink to="/">Go to the term</NuxtLink>.</p></div>
+  <div v-if="!desk.lecture" class="missing">
+    <p class="notice">There is no such lecture in this browser. <NuxtLink to="/">Go to the term</NuxtLink>.</p>
+  </div>
   <div v-else class="desk">
     <header class="head">
       <div class="name">
-        <input class="title" :value="desk.lecture.title" aria-label="Title" maxlength="300" @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })" @keydown.stop />
-        <div class="whereabouts"><span v-if="desk.course" class="quiet" :title="sayWhere(desk.course, desk.lecture)">{{ sayWhere(desk.course, desk.lecture) }}</span><el-button link @click="particulars = true">Particulars</el-button><NuxtLink :to="`/record?lecture=${id}`" class="more">{{ desk.takes.length ? 'Record a further take' : 'Record it' }}</NuxtLink></div>
+        <input
+          class="title"
+          :value="desk.lecture.title"
+          aria-label="Title"
+          maxlength="300"
+          @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })"
+          @keydown.stop
+        />
+        <div class="whereabouts">
+          <span v-if="desk.course" class="quiet" :title="sayWhere(desk.course, desk.lecture)">{{
+            sayWhere(desk.course, desk.lecture)
+          }}</span><el-button link @click="particulars = true">Particulars</el-button
+          ><el-button link @click="revisions = true">Revisions</el-button
+          ><NuxtLink :to="`/record?lecture=${id}`" class="more">{{
+            desk.takes.length ? 'Record a further take' : 'Record it'
+          }}</NuxtLink>
+        </div>
       </div>
       <nav aria-label="Steps">
-        <NuxtLink v-for="s in steps" :key="s.key" :to="{ query: { step: s.key } }" replace :class="[readiness?.marks[s.key].state, { here: s.key === step }]" :aria-current="s.key === step ? 'step' : undefined" :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`" :title="readiness?.marks[s.key].says">
+        <NuxtLink
+          v-for="s in steps"
+          :key="s.key"
+          :to="{ query: { step: s.key } }"
+          replace
+          :class="[readiness?.marks[s.key].state, { here: s.key === step }]"
+          :aria-current="s.key === step ? 'step' : undefined"
+          :aria-label="`${s.label}: ${readiness?.marks[s.key].says ?? ''}`"
+          :title="readiness?.marks[s.key].says"
+        >
           <component :is="s.icon" :size="17" aria-hidden="true" /> {{ s.label }}<span class="lamp" aria-hidden="true" />
         </NuxtLink>
         <NuxtLink v-if="desk.parts?.release" :to="`/lecture/${id}/results`">Results</NuxtLink>
       </nav>
     </header>
     <p v-if="desk.recording && notes" class="notice note">{{ notes }}</p>
-    <DeskPicture class="left"><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture>
+    <DeskPicture class="left"
+      ><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture
+    >
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
-      <dl v-if="keysShown" class="keys"><template v-for="k in keys" :key="k.key"><dt class="mono">{{ k.key }}</dt><dd>{{ k.says }}</dd></template></dl>
+      <dl v-if="keysShown" class="keys">
+        <template v-for="k in keys" :key="k.key"
+          ><dt class="mono">{{ k.key }}</dt>
+          <dd>{{ k.says }}</dd></template
+        >
+      </dl>
       <TidySheet v-else-if="step === 'tidied'" />
       <CaptionSheet v-else-if="step === 'captioned'" />
       <AskSheet v-else-if="step === 'asked'" />
       <ReleaseSheet v-else />
     </aside>
     <ParticularsDialog v-if="particulars" @close="particulars = false" />
+    <RevisionsDialog v-if="revisions" @close="revisions = false" />
     <TimeLine v-if="desk.recording" ref="timeLine" class="foot" :step="step" />
   </div>
 </template>
 
 <style scoped>
-.missing { padding: 40px; }
-.desk { height: 100%; display: grid; grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) 396px; gap: 10px 16px; padding: 10px 20px 14px; }
-.head { grid-column: 1 / -1; grid-row: 1; display: flex; justify-content: space-between; align-items: end; gap: 20px; }
-.note { grid-column: 1 / -1; grid-row: 2; margin: 0; }
-.left { grid-row: 3; } .right { grid-row: 3; padding: 14px 16px; overflow: auto; min-height: 0; } .foot { grid-column: 1 / -1; grid-row: 4; }
-.name { flex: 1; min-width: 0; } .name .quiet { font-size: 14px; }
-.whereabouts { display: flex; align-items: baseline; gap: 8px; white-space: nowrap; } .whereabouts .quiet { overflow: hidden; text-overflow: ellipsis; }
-.more { font-size: 14px; }
-.title { display: block; width: 100%; font: 560 25px/1.2 var(--title); color: var(--ink); background: transparent; border: 1px solid transparent; border-radius: 6px; padding: 1px 5px; margin-left: -6px; text-overflow: ellipsis; }
-.title:hover { border-color: var(--hairline); } .title:focus { background: var(--paper); border-color: var(--tarn); }
-nav { display: flex; gap: 4px; } nav a { display: flex; align-items: center; gap: 6px; text-decoration: none; color: var(--ink); padding: 6px 12px; border-radius: var(--control-radius); }
-nav a:hover { background: #eaeee9; } nav .here { background: var(--tarn); color: #fff; } nav .here:hover { background: var(--tarn-deep); }
-.lamp { width: 9px; height: 9px; border-radius: 50%; border: 1.5px solid currentColor; } .begun .lamp { background: var(--marigold); border-color: var(--marigold); } .done .lamp { background: #7fb062; border-color: #7fb062; }
-.keys { display: grid; grid-template-columns: auto 1fr; gap: 6px 14px; margin: 0; } .keys dd { margin: 0; }
+.missing {
+  padding: 40px;
+}
+.desk {
+  height: 100%;
+  display: grid;
+  grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) 396px;
+  gap: 10px 16px;
+  padding: 10px 20px 14px;
+}
+.head {
+  grid-column: 1 / -1;
+  grid-row: 1;
+  display: flex;
+  justify-content: space-between;
+  align-items: end;
+  gap: 20px;
+}
+.note {
+  grid-column: 1 / -1;
+  grid-row: 2;
+  margin: 0;
+}
+.left {
+  grid-row: 3;
+}
+.right {
+  grid-row: 3;
+  padding: 14px 16px;
+  overflow: auto;
+  min-height: 0;
+}
+.foot {
+  grid-column: 1 / -1;
+  grid-row: 4;
+}
+.name {
+  flex: 1;
+  min-width: 0;
+}
+.name .quiet {
+  font-size: 14px;
+}
+.whereabouts {
+  display: flex;
+  align-items: baseline;
+  gap: 8px;
+  white-space: nowrap;
+}
+.whereabouts .quiet {
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+.more {
+  font-size: 14px;
+}
+.title {
+  display: block;
+  width: 100%;
+  font: 560 25px/1.2 var(--title);
+  color: var(--ink);
+  background: transparent;
+  border: 1px solid transparent;
+  border-radius: 6px;
+  padding: 1px 5px;
+  margin-left: -6px;
+  text-overflow: ellipsis;
+}
+.title:hover {
+  border-color: var(--hairline);
+}
+.title:focus {
+  background: var(--paper);
+  border-color: var(--tarn);
+}
+nav {
+  display: flex;
+  gap: 4px;
+}
+nav a {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  text-decoration: none;
+  color: var(--ink);
+  padding: 6px 12px;
+  border-radius: var(--control-radius);
+}
+nav a:hover {
+  background: #eaeee9;
+}
+nav .here {
+  background: var(--tarn);
+  color: #fff;
+}
+nav .here:hover {
+  background: var(--tarn-deep);
+}
+.lamp {
+  width: 9px;
+  height: 9px;
+  border-radius: 50%;
+  border: 1.5px solid currentColor;
+}
+.begun .lamp {
+  background: var(--marigold);
+  border-color: var(--marigold);
+}
+.done .lamp {
+  background: #7fb062;
+  border-color: #7fb062;
+}
+.keys {
+  display: grid;
+  grid-template-columns: auto 1fr;
+  gap: 6px 14px;
+  margin: 0;
+}
+.keys dd {
+  margin: 0;
+}
 </style>

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { ElMessage } from 'element-plus'
 import { format } from 'date-fns'
 import { computeResults } from '#core/results/results'
 import { questionsCsv, studentsCsv } from '#core/results/csv'
+import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
-import { loadParts } from '~/services/lectures'
-import { pullResults } from '~/services/results'
+import { loadParts } from '~/services/cards'
+import { publishedSets, pullResults } from '~/services/results'
 import { download, fileName } from '~/utils/download'
 
 const id = String(useRoute().params.id)
@@ -15,7 +15,15 @@ const data = useLive(async () => {
   const place = parts.release?.place
   const events = place ? await db.responses.where('publicationId').equals(place.publicationId).toArray() : []
   const roster = place ? ((await db.rosters.get(place.courseId))?.students ?? []) : []
-  return { parts, events, results: computeResults(parts.questions?.checkpoints ?? [], events, roster) }
+  return {
+    parts,
+    events,
+    results: computeResults(
+      place ? await publishedSets(place.publicationId) : { sets: [], current: null },
+      events,
+      roster,
+    ),
+  }
 })
 useHead({ title: computed(() => `Results: ${data.value?.parts.lecture.title ?? ''} · Thaw`) })
 const busy = ref(false)
@@ -32,56 +40,144 @@ async function pull(): Promise<void> {
   busy.value = true
   try {
     const fresh = await pullResults(release)
-    ElMessage.success(fresh === 0 ? 'Nothing new since last time.' : fresh === 1 ? 'One new response.' : `${fresh} new responses.`)
+    ElMessage.success(
+      fresh === 0 ? 'Nothing new since last time.' : fresh === 1 ? 'One new response.' : `${fresh} new responses.`,
+    )
   } catch (error) {
-    ElMessage({ type: 'error', duration: 0, showClose: true, message: error instanceof Error ? error.message : String(error) })
+    ElMessage({
+      type: 'error',
+      duration: 0,
+      showClose: true,
+      message: errorMessage(error),
+    })
   } finally {
     busy.value = false
   }
 }
 const save = (kind: 'students' | 'questions') => {
   if (!results.value || !data.value) return
-  download(`${fileName(data.value.parts.lecture.title)}-${kind}.csv`, 'text/csv', kind === 'students' ? studentsCsv(results.value) : questionsCsv(results.value))
+  download(
+    `${fileName(data.value.parts.lecture.title)}-${kind}.csv`,
+    'text/csv',
+    kind === 'students' ? studentsCsv(results.value) : questionsCsv(results.value),
+  )
 }
 </script>
 
 <template>
-  <div v-if="data === null" class="page"><p class="notice">There is no such lecture. <NuxtLink to="/">Go to the term</NuxtLink>.</p></div>
+  <div v-if="data === null" class="page">
+    <p class="notice">There is no such lecture. <NuxtLink to="/">Go to the term</NuxtLink>.</p>
+  </div>
   <div v-else-if="data && results" class="page">
     <header>
-      <div><p class="quiet"><NuxtLink :to="`/lecture/${id}?step=released`">Back to the desk</NuxtLink></p><h1>Results: {{ data.parts.lecture.title }}</h1></div>
-      <div><el-button @click="save('students')">Students as CSV</el-button><el-button @click="save('questions')">Questions as CSV</el-button><el-button type="primary" :loading="busy" :disabled="!data.parts.release" @click="pull">Fetch new responses</el-button></div>
+      <div>
+        <p class="quiet"><NuxtLink :to="`/lecture/${id}?step=released`">Back to the desk</NuxtLink></p>
+        <h1>Results: {{ data.parts.lecture.title }}</h1>
+      </div>
+      <div>
+        <el-button @click="save('students')">Students as CSV</el-button
+        ><el-button @click="save('questions')">Questions as CSV</el-button
+        ><el-button type="primary" :loading="busy" :disabled="!data.parts.release" @click="pull"
+          >Fetch new responses</el-button
+        >
+      </div>
     </header>
     <p v-if="!data.parts.release" class="notice">This lecture is not published yet, so nobody can have answered.</p>
-    <p v-else-if="!results.students.length" class="notice">Nothing has been fetched yet. “Fetch new responses” gets what students sent back.</p>
+    <p v-else-if="!results.students.length" class="notice">
+      Nothing has been fetched yet. “Fetch new responses” gets what students sent back.
+    </p>
     <dl class="figures">
-      <div><dt>Answered</dt><dd>{{ came }} <small>of {{ results.students.length }}</small></dd></div>
-      <div><dt>Mean of those</dt><dd>{{ mean === null ? '–' : `${mean.toFixed(0)} %` }}</dd></div>
-      <div><dt>Points to be had</dt><dd>{{ results.possible }}</dd></div>
+      <div>
+        <dt>Answered</dt>
+        <dd>
+          {{ came }} <small>of {{ results.students.length }}</small>
+        </dd>
+      </div>
+      <div>
+        <dt>Mean of those</dt>
+        <dd>{{ mean === null ? '–' : `${mean.toFixed(0)} %` }}</dd>
+      </div>
+      <div>
+        <dt>Points to be had now</dt>
+        <dd>{{ results.possible }}</dd>
+      </div>
     </dl>
     <section v-for="q in results.questions" :key="q.questionId" class="surface question">
       <h2>{{ q.prompt }}</h2>
-      <p class="quiet">{{ q.answered }} answered{{ q.facility === null ? '' : `, ${Math.round(100 * q.facility)} % right` }}</p>
+      <p v-if="q.earlier" class="notice">This question is asked no longer. It counts for those who answered it.</p>
+      <p class="quiet">
+        {{ q.answered }} answered{{ q.facility === null ? '' : `, ${Math.round(100 * q.facility)} % right` }}
+      </p>
       <ChoiceBars :counts="q.counts" :answered="q.answered" />
     </section>
     <section class="surface">
-      <el-table :data="results.students" row-key="student.id" :default-sort="{ prop: 'student.name', order: 'ascending' }" size="small">
+      <el-table
+        :data="results.students"
+        row-key="student.id"
+        :default-sort="{ prop: 'student.name', order: 'ascending' }"
+        size="small"
+      >
         <el-table-column prop="student.name" label="Student" sortable min-width="180" />
         <el-table-column prop="right" label="Right" sortable align="right" />
         <el-table-column prop="wrong" label="Wrong" sortable align="right" />
         <el-table-column prop="unanswered" label="Unanswered" sortable align="right" width="130" />
         <el-table-column prop="points" label="Points" sortable align="right" />
+        <el-table-column prop="possible" label="Possible" sortable align="right" />
         <el-table-column prop="percent" label="Per cent" sortable align="right" width="110" />
-        <el-table-column label="Last answer" min-width="150" align="right"><template #default="{ row }">{{ row.lastAnswerAt ? format(new Date(row.lastAnswerAt), 'd MMM yyyy, HH:mm') : '–' }}</template></el-table-column>
+        <el-table-column label="Last answer" min-width="150" align="right"
+          ><template #default="{ row }">{{
+            row.lastAnswerAt ? format(new Date(row.lastAnswerAt), 'd MMM yyyy, HH:mm') : '–'
+          }}</template></el-table-column
+        >
       </el-table>
     </section>
   </div>
 </template>
 
 <style scoped>
-.page { padding: 20px 24px 40px; max-width: 1180px; margin: 0 auto; display: flex; flex-direction: column; gap: 14px; }
-header { display: flex; justify-content: space-between; align-items: end; gap: 20px; flex-wrap: wrap; } header p { margin: 0; }
-.figures { display: flex; gap: 40px; margin: 0; } .figures dt { color: var(--quiet); font-size: 14px; } .figures dd { margin: 0; font: 560 30px/1.2 var(--title); } .figures small { font-size: 16px; color: var(--quiet); }
-.question { padding: 14px 18px; } .surface { overflow: hidden; }
-.el-table { font-size: 15px; font-variant-numeric: tabular-nums; }
+.page {
+  padding: 20px 24px 40px;
+  max-width: 1180px;
+  margin: 0 auto;
+  display: flex;
+  flex-direction: column;
+  gap: 14px;
+}
+header {
+  display: flex;
+  justify-content: space-between;
+  align-items: end;
+  gap: 20px;
+  flex-wrap: wrap;
+}
+header p {
+  margin: 0;
+}
+.figures {
+  display: flex;
+  gap: 40px;
+  margin: 0;
+}
+.figures dt {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.figures dd {
+  margin: 0;
+  font: 560 30px/1.2 var(--title);
+}
+.figures small {
+  font-size: 16px;
+  color: var(--quiet);
+}
+.question {
+  padding: 14px 18px;
+}
+.surface {
+  overflow: hidden;
+}
+.el-table {
+  font-size: 15px;
+  font-variant-numeric: tabular-nums;
+}
 </style>

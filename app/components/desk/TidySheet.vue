@@ -1,0 +1,276 @@
+<script setup lang="ts">
+import { Scissors } from 'lucide-vue-next'
+import { isTidied as isEditTidied } from '#core/edit/edit'
+import { plainText } from '#core/captions/text'
+import { projectRange } from '#core/time/time-map'
+import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { recorded } from '#core/time/units'
+import type { SoundTreatment } from '#core/schema/edit'
+import { openProposals } from '#core/sound/silence'
+import { useDesk } from '~/stores/desk'
+import { takeMediaKey } from '~/composables/use-take-media'
+import { injectStrict } from '~/utils/inject'
+
+/** Usual loudness of speech on the web, LUFS. */
+const TARGET = -16
+const desk = useDesk()
+const media = injectStrict(takeMediaKey)
+const tab = ref('edits')
+const from = ref(0)
+const to = ref(0)
+watch(
+  () => desk.selection,
+  (s) => {
+    if (s) {
+      from.value = s.from
+      to.value = s.to
+    }
+  },
+)
+const found = useSoundFound(() => desk.recording)
+const { measures, clipping, pending } = found
+const hasSound = computed(() => desk.recording?.feeds.some((f) => f.kind === 'sound') ?? false)
+const proposals = computed(() => openProposals(desk.map, found.proposals.value))
+const decibels = (x: number) => (Number.isFinite(x) ? x.toFixed(1).replace('-', '−') : '−∞')
+const treatment = computed(() => desk.edit?.sound)
+const isTidied = computed(() => desk.edit !== null && isEditTidied(desk.edit))
+const treat = (change: Partial<SoundTreatment>) =>
+  treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
+const takenOut = computed(() => desk.map.duration - desk.map.length)
+const twoPictures = computed(
+  () => new Set(desk.recording?.feeds.map((f) => f.kind).filter((k) => k !== 'sound')).size > 1,
+)
+const select = () => {
+  if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) }
+}
+watch([from, to], select)
+async function takeOut(): Promise<void> {
+  if (await desk.remove(from.value, to.value)) desk.selection = null
+}
+</script>
+
+<template>
+  <div class="sheet">
+    <el-tabs v-model="tab" class="tabs">
+      <el-tab-pane name="edits" label="Cut">
+        <div class="block">
+          <h2>Take out</h2>
+          <p class="quiet">Drag over the sound, or type. The recording stays as it is.</p>
+          <div class="row">
+            <TimeField v-model="from" label="From" :max="desk.map.duration" /><TimeField
+              v-model="to"
+              label="To"
+              :max="desk.map.duration"
+            />
+            <el-button type="primary" class="low" :disabled="to <= from" @click="takeOut"
+              ><Scissors :size="15" aria-hidden="true" /> Take out</el-button
+            >
+          </div>
+          <p class="small">
+            <el-button link @click="from = desk.time">From the playhead</el-button>
+            <el-button link @click="to = desk.time">To the playhead</el-button>
+          </p>
+          <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
+        </div>
+        <div v-if="twoPictures" class="block">
+          <h2>Pictures</h2>
+          <el-radio-group
+            :model-value="desk.edit?.layout"
+            aria-label="Pictures"
+            @update:model-value="
+              desk.command({ do: 'layout', layout: $event as 'inset' | 'screen' | 'camera' | 'beside' })
+            "
+          >
+            <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio
+            ><el-radio value="camera">Camera</el-radio><el-radio value="beside">Side by side</el-radio>
+          </el-radio-group>
+        </div>
+        <ConflictNotice kind="edit" />
+        <HistoryList kind="edit" label="List of edits" origin="The recording as it was made">
+          <el-button :disabled="!isTidied" @click="desk.command({ do: 'restore-all' })">Back to the original</el-button>
+          <template #sum>
+            <p class="quiet sum">
+              {{
+                takenOut > 0.01
+                  ? `${sayDuration(takenOut)} taken out; ${sayDuration(desk.map.length)} are left.`
+                  : 'Nothing is taken out.'
+              }}
+            </p>
+          </template>
+        </HistoryList>
+      </el-tab-pane>
+      <el-tab-pane name="proposed" :label="proposals.length ? `Proposed (${proposals.length})` : 'Proposed'">
+        <p v-if="!hasSound" class="quiet">There is no sound to find pauses in.</p>
+        <p v-else-if="pending" class="quiet">The sound is still being looked through.</p>
+        <p v-else-if="!proposals.length" class="quiet">No silence at either end and no long pause is left.</p>
+        <ul v-if="proposals.length" class="proposals" aria-label="Proposed cuts">
+          <li v-for="p in proposals" :key="p.from">
+            <button
+              type="button"
+              class="hear"
+              :title="`Play from ${formatTimecode(p.from, 1)}`"
+              @click="media.seek(recorded(Math.max(0, p.from - 1)))"
+            >
+              <span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}
+            </button>
+            <el-button
+              size="small"
+              :aria-label="`Take out ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
+              @click="desk.remove(p.from, p.to)"
+              >Take out</el-button
+            >
+            <el-button
+              size="small"
+              text
+              :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
+              @click="found.leave(p)"
+              >Leave</el-button
+            >
+          </li>
+        </ul>
+      </el-tab-pane>
+      <el-tab-pane name="sound" label="Sound">
+        <template v-if="measures.length">
+          <dl v-for="m in measures" :key="m.take" class="facts">
+            <div v-if="(desk.recording?.takes.length ?? 0) > 1">
+              <dt>Take</dt>
+              <dd>{{ m.take }}</dd>
+            </div>
+            <div>
+              <dt>Loudness</dt>
+              <dd class="mono">{{ decibels(m.loudness.integrated) }} LUFS</dd>
+            </div>
+            <div>
+              <dt>True peak</dt>
+              <dd class="mono">{{ decibels(m.loudness.truePeak) }} dBTP</dd>
+            </div>
+            <div>
+              <dt>Noise floor</dt>
+              <dd class="mono">{{ decibels(m.noiseFloor) }} dBFS</dd>
+            </div>
+          </dl>
+          <p v-if="clipping.length" class="notice warn">
+            The sound clips in {{ clipping.length === 1 ? 'one place' : `${clipping.length} places` }}, the first at
+            {{ formatTimecode(clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.
+          </p>
+          <p>
+            <el-checkbox
+              :model-value="treatment?.noise === 'reduce'"
+              @update:model-value="treat({ noise: $event ? 'reduce' : 'keep' })"
+              >Take out steady noise</el-checkbox
+            >
+          </p>
+          <p>
+            <el-checkbox
+              :model-value="treatment?.loudness !== null"
+              @update:model-value="treat({ loudness: $event ? TARGET : null })"
+              >Bring speech to {{ decibels(TARGET) }} LUFS</el-checkbox
+            >
+          </p>
+          <p class="quiet">Both are done when the lecture is published; here it plays as it was recorded.</p>
+        </template>
+        <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
+      </el-tab-pane>
+      <el-tab-pane name="transcript" label="Transcript">
+        <p v-if="!desk.captions?.cues.length" class="quiet">There are no captions yet; draft them in the next step.</p>
+        <p v-else class="script">
+          <template v-for="cue in desk.captions.cues" :key="cue.id"
+            ><button
+              type="button"
+              :class="{
+                gone: projectRange(desk.map, cue).pieces.length === 0,
+                now: desk.time >= cue.from && desk.time < cue.to,
+              }"
+              :title="formatTimecode(cue.from, 1)"
+              @click="media.seek(cue.from)"
+            >
+              {{ plainText(cue.text).replaceAll('\n', ' ') }}</button
+            >{{ ' ' }}</template
+          >
+        </p>
+      </el-tab-pane>
+    </el-tabs>
+  </div>
+</template>
+
+<style scoped>
+.block {
+  margin-bottom: 16px;
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: end;
+  flex-wrap: wrap;
+}
+.row .el-button {
+  margin: 0;
+}
+.small {
+  margin: 6px 0 0;
+}
+.sum {
+  margin: 10px 0 4px;
+}
+.quiet {
+  margin-bottom: 6px;
+}
+.proposals {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.proposals li {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  border-bottom: 1px solid var(--hairline);
+  padding: 4px 0;
+}
+.proposals .el-button {
+  margin: 0;
+}
+.hear {
+  flex: 1;
+  text-align: left;
+  border: 0;
+  background: none;
+  padding: 2px 4px;
+  cursor: pointer;
+  border-radius: 5px;
+}
+.hear:hover {
+  background: var(--snow);
+}
+.facts {
+  display: flex;
+  gap: 22px;
+  margin: 4px 0 10px;
+}
+.facts dt {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.facts dd {
+  margin: 0;
+}
+.script {
+  line-height: 1.75;
+}
+.script button {
+  border: 0;
+  background: none;
+  padding: 0 2px;
+  cursor: pointer;
+  text-align: left;
+  display: inline;
+  border-radius: 3px;
+}
+.script .now {
+  background: var(--marigold-wash);
+}
+.script .gone {
+  text-decoration: line-through;
+  color: #8e4a42;
+}
+</style>

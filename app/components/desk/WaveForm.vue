@@ -1,0 +1,46 @@
+<script setup lang="ts">
+import { toTime, type Axis } from '#core/time/axis'
+import { levelFor, peakBetween, type PeakLevel } from '#core/sound/peaks'
+
+/** Draws only the visible window, whatever the zoom. */
+const props = defineProps<{ levels: PeakLevel[]; axis: Axis; scale: number; from: number; width: number }>()
+const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
+const HEIGHT = 75
+
+function draw(): void {
+  const element = canvas.value
+  const g = element?.getContext('2d')
+  const level = levelFor(props.levels, props.scale)
+  if (!element || !g || !level || props.width < 1) return
+  const ratio = window.devicePixelRatio || 1
+  element.width = Math.round(props.width * ratio)
+  element.height = HEIGHT * ratio
+  g.scale(ratio, ratio)
+  g.fillStyle = '#5f8590'
+  const middle = HEIGHT / 2
+  for (let x = 0; x < props.width; x++) {
+    const a = toTime(props.axis, props.from + x)
+    const b = toTime(props.axis, props.from + x + 1)
+    // What is not measured yet is not drawn as silence.
+    if (a * level.binsPerSecond >= level.data.length / 2) continue
+    const { low, high } = peakBetween(level, a, b)
+    // Square root: speech stays visible beside a loud knock.
+    const up = Math.sqrt(Math.max(0, high)) * (middle - 2)
+    const down = Math.sqrt(Math.max(0, -low)) * (middle - 2)
+    g.fillRect(x, middle - up, 1, Math.max(1, up + down))
+  }
+}
+watch(() => [props.levels, props.axis, props.scale, props.from, props.width, canvas.value], draw, { flush: 'post' })
+onMounted(draw)
+</script>
+
+<template><canvas ref="canvas" aria-hidden="true" :style="{ left: `${from}px`, width: `${width}px` }" /></template>
+
+<style scoped>
+canvas {
+  position: absolute;
+  top: 0;
+  height: 75px;
+  pointer-events: none;
+}
+</style>

@@ -1,0 +1,121 @@
+<script setup lang="ts">
+import { foldersOf, readFolder, sayWhere } from '#core/library/folders'
+import type { Lecture } from '#core/schema/lecture'
+import { db } from '~/db/database'
+import type { Particulars } from '~/services/lectures'
+
+/** What a lecture is and where it goes. Every change is given out as it is made. */
+const props = defineProps<{ lecture: Lecture }>()
+const emit = defineEmits<{ change: [Partial<Particulars>] }>()
+// An input of Element Plus shows only what its model says, so that what is being typed needs one.
+const title = ref(props.lecture.title)
+const description = ref(props.lecture.description)
+const keywords = ref(props.lecture.keywords ?? '')
+watch(
+  () => props.lecture.title,
+  (t) => {
+    title.value = t
+  },
+)
+function rename(): void {
+  title.value = title.value.trim() || props.lecture.title
+  emit('change', { title: title.value })
+}
+const courses = useLive(() => db.courses.toArray())
+const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
+const others = useLive(() => db.lectures.where('id').notEqual(props.lecture.id).toArray())
+const folders = computed(() => foldersOf(others.value ?? [], props.lecture.courseId))
+const folder = ref(props.lecture.folder ?? '')
+watch(
+  () => props.lecture.folder,
+  (f) => {
+    folder.value = f ?? ''
+  },
+)
+function putInto(typed: string): void {
+  folder.value = readFolder(typed, folders.value)
+  emit('change', { folder: folder.value })
+}
+/** A week that the new course does not have becomes its last, and a folder that it does not have the course itself. */
+function goTo(courseId: string): void {
+  const weeks = courses.value?.find((c) => c.id === courseId)?.weeks ?? 60
+  emit('change', {
+    courseId,
+    week: Math.min(weeks, props.lecture.week),
+    folder: foldersOf(others.value ?? [], courseId).includes(folder.value) ? folder.value : '',
+  })
+}
+</script>
+
+<template>
+  <div class="grid">
+    <label for="particulars-title">Title</label
+    ><el-input id="particulars-title" v-model="title" maxlength="300" @change="rename" />
+    <label for="particulars-text">Description</label
+    ><el-input
+      id="particulars-text"
+      v-model="description"
+      type="textarea"
+      :rows="2"
+      maxlength="5000"
+      placeholder="What students find it by"
+      @input="emit('change', { description })"
+    />
+    <label for="particulars-keywords">Keywords</label
+    ><el-input
+      id="particulars-keywords"
+      v-model="keywords"
+      maxlength="300"
+      placeholder="separated by commas"
+      @change="emit('change', { keywords: keywords.trim() })"
+    />
+    <label for="particulars-course">Course</label
+    ><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"
+      ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
+    /></el-select>
+    <label for="particulars-week">Week</label
+    ><el-input-number
+      id="particulars-week"
+      :model-value="lecture.week"
+      :min="1"
+      :max="course?.weeks ?? 60"
+      aria-label="Week"
+      @update:model-value="emit('change', { week: Number($event ?? 1) })"
+    />
+    <label for="particulars-folder">Folder</label
+    ><el-input
+      id="particulars-folder"
+      v-model="folder"
+      list="particulars-folders"
+      maxlength="300"
+      placeholder="none; or a name, or names between slashes"
+      @change="putInto"
+    />
+    <datalist id="particulars-folders"><option v-for="f in folders" :key="f" :value="f" /></datalist>
+    <p v-if="course" class="where">“{{ lecture.title }}” goes to {{ sayWhere(course, lecture) }}.</p>
+  </div>
+</template>
+
+<style scoped>
+.grid {
+  display: grid;
+  grid-template-columns: 110px minmax(0, 1fr);
+  gap: 10px;
+  align-items: start;
+}
+label {
+  color: var(--quiet);
+  font-size: 14px;
+  padding-top: 7px;
+}
+.where {
+  grid-column: 2;
+  margin: 0;
+}
+/* The browser's own arrow of a list of suggestions hangs below the line of text. */
+:deep(input::-webkit-calendar-picker-indicator) {
+  position: relative;
+  top: -7px;
+  opacity: 0.6;
+}
+</style>

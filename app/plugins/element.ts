@@ -1,5 +1,0 @@
-import ElementPlus from 'element-plus'
-
-export default defineNuxtPlugin((nuxt) => {
-  nuxt.vueApp.use(ElementPlus)
-})

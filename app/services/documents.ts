@@ -1,0 +1,151 @@
+/**
+ * Storing what a person changed, with a step of its history. Another tab, or a job that ended, may have changed the same
+ * document meanwhile: then both changes are joined, item by item, in the transaction that stores them, so that neither
+ * takes the other's place.
+ */
+import { changeBetween, isEmpty, joinDocuments, type Conflict } from '#core/documents/change'
+import { goTo, HISTORY_LENGTH, withStep, type Step } from '#core/documents/history'
+import { firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import { db, type DocumentRow, type StepRow } from '~/db/database'
+import { storing } from '~/db/files'
+import { changeLecture } from './cards'
+import { nowInstant } from './ids'
+
+/** A lecture's document of a kind, or null when there is none. */
+export const documentRow = <K extends Kind>(lectureId: string, kind: K): Promise<DocumentRow<K> | undefined> =>
+  db.documents.get(firstDocumentId(lectureId, kind)) as Promise<DocumentRow<K> | undefined>
+
+/** A document in which nothing has been done yet. */
+export const newRow = <K extends Kind>(lectureId: string, kind: K, document: Documents[K]): DocumentRow<K> => ({
+  id: firstDocumentId(lectureId, kind),
+  lectureId,
+  kind,
+  document,
+  applied: 0,
+  conflicts: [],
+})
+
+/** What was done, as its history says it. */
+export interface Doing {
+  /** A line for the list of what was done; empty for what is no step of a person's, such as a longer recording. */
+  says: string
+  /** What is being written into. */
+  field?: string
+}
+
+/** Runs in one transaction: nobody writes between the reading and the writing. */
+const atOnce = <T>(lectureId: string, act: () => Promise<T>): Promise<T> => storing(() => changeLecture(lectureId, act))
+
+const withConflicts = (before: readonly Conflict[], more: readonly Conflict[]): Conflict[] => [
+  ...before.filter((b) => !more.some((m) => m.list === b.list && m.id === b.id)),
+  ...more,
+]
+
+/** Adds a step to the history of a row; what had been undone is given up. @returns how many steps hold then */
+async function addStep(documentId: string, applied: number, step: Step): Promise<number> {
+  const last = await db.steps.get([documentId, applied - 1])
+  const { steps } = withStep({ steps: last ? [last] : [], applied: last ? 1 : 0 }, step)
+  const first = last ? applied - 1 : applied
+  await db.steps.where('[documentId+seq]').between([documentId, first], [documentId, Infinity]).delete()
+  await db.steps.bulkPut(steps.map((s, i) => ({ ...s, documentId, seq: first + i })))
+  await db.steps
+    .where('[documentId+seq]')
+    .between([documentId, -1], [documentId, first + steps.length - HISTORY_LENGTH])
+    .delete()
+  return first + steps.length
+}
+
+/**
+ * Stores a document that was changed. May be called inside a change of its lecture.
+ * @param before what `next` was made of; null when there was none
+ * @returns the document as it is stored, which may hold more than `next`
+ */
+export const storeDocument = <K extends Kind>(
+  lectureId: string,
+  kind: K,
+  before: Documents[K] | null,
+  next: Documents[K],
+  { says, field }: Doing,
+): Promise<Documents[K]> =>
+  atOnce(lectureId, async () => {
+    const { lists } = kinds[kind]
+    const row = await documentRow(lectureId, kind)
+    if (row?.unreadable) throw new Error(row.unreadable)
+    const stored = row?.document ?? null
+    const joined = stored ? joinDocuments(lists, before, next, stored) : { document: next, conflicts: [] }
+    const id = firstDocumentId(lectureId, kind)
+    const change = changeBetween(lists, stored, joined.document)
+    let applied = row?.applied ?? 0
+    if (says && !isEmpty(change))
+      applied = await addStep(id, applied, { says, doneAt: nowInstant(), ...(field && { field }), change })
+    await db.documents.put({
+      ...newRow(lectureId, kind, joined.document),
+      applied,
+      conflicts: withConflicts(row?.conflicts ?? [], joined.conflicts),
+    })
+    return joined.document
+  })
+
+/** The steps of a document's history that are kept, oldest first, also those that were undone. */
+export const stepsOf = (documentId: string): Promise<StepRow[]> =>
+  db.steps.where('[documentId+seq]').between([documentId, -1], [documentId, Infinity]).sortBy('seq')
+
+/**
+ * Goes to a point of a document's history.
+ * @param to how many steps are to hold, of how many do; one that is not kept any more is taken as the nearest that is
+ */
+export const goToStep = (lectureId: string, kind: Kind, to: (applied: number) => number): Promise<void> =>
+  atOnce(lectureId, async () => {
+    const row = await documentRow(lectureId, kind)
+    if (!row) return
+    const steps = await stepsOf(row.id)
+    const first = steps[0]?.seq ?? row.applied
+    const { document, history, conflicts } = goTo(
+      kinds[kind].lists,
+      row.document,
+      { steps, applied: row.applied - first },
+      to(row.applied) - first,
+    )
+    await db.documents.put({
+      ...row,
+      document,
+      applied: first + history.applied,
+      conflicts: withConflicts(row.conflicts, conflicts),
+    })
+  })
+
+/**
+ * A person's decision on what was changed in two places.
+ * @param kept null deletes it
+ */
+export const decide = (lectureId: string, kind: Kind, conflict: Conflict, kept: unknown): Promise<void> =>
+  atOnce(lectureId, async () => {
+    const row = await documentRow(lectureId, kind)
+    if (!row) return
+    const { list, id } = conflict
+    const next: Record<string, unknown> = { ...row.document }
+    if (list === '') {
+      if (kept === null) delete next[id]
+      else next[id] = kept
+    } else {
+      const others = (next[list] as { id: string }[]).filter((item) => item.id !== id)
+      const order = kinds[kind].lists[list] as (a: unknown, b: unknown) => number
+      next[list] = kept ? [...others, kept].sort(order) : others
+    }
+    const change = changeBetween(kinds[kind].lists, row.document, next)
+    const step = { says: 'Decided between two changes', doneAt: nowInstant(), change }
+    await db.documents.put({
+      ...row,
+      document: next as unknown as Documents[Kind],
+      applied: isEmpty(change) ? row.applied : await addStep(row.id, row.applied, step),
+      conflicts: row.conflicts.filter((c) => c.list !== list || c.id !== id),
+    })
+  })
+
+/** Removes all documents of a lecture with their histories. May be called inside a change of it. */
+export const deleteDocuments = (lectureId: string): Promise<void> =>
+  atOnce(lectureId, async () => {
+    for (const { id } of await db.documents.where('lectureId').equals(lectureId).toArray())
+      await db.steps.where('documentId').equals(id).delete()
+    await db.documents.where('lectureId').equals(lectureId).delete()
+  })

@@ -1,0 +1,137 @@
+import 'fake-indexeddb/auto'
+import { beforeEach, describe, expect, it } from 'vitest'
+import { newTrack } from '#core/captions/track'
+import { kinds, type Documents, type Kind } from '#core/documents/kinds'
+import { apply, lengthen, newEdit } from '#core/edit/edit'
+import { newChapterList } from '#core/marks/chapters'
+import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import type { Take } from '#core/schema/lecture'
+import { recorded } from '#core/time/units'
+import { db } from '~/db/database'
+import { appendChunk, readFile } from '~/db/files'
+import { documentRow, goToStep, stepsOf, storeDocument } from './documents'
+import { copyLecture, createLecture, deleteLecture } from './lectures'
+import { bringBack, deleteRevision, keepRevision, revisionsOf } from './revisions'
+
+let id = ''
+let n = 0
+const newName = () => `x${n++}`
+const cue = (text: string) => ({ id: 'c', from: recorded(1), to: recorded(2), text })
+const track = (text: string) => newTrack({ cues: [cue(text)] }, 'person')
+const cut = (from: number) =>
+  apply(newEdit(recorded(60), 25), { do: 'remove', id: 'r', from: recorded(from), to: recorded(from + 5) })
+
+const document = async <K extends Kind>(kind: K, of = id) => (await documentRow(of, kind))?.document ?? null
+/** Changes a document as a person does. */
+const change = async <K extends Kind>(kind: K, next: Documents[K]) =>
+  storeDocument(id, kind, await document(kind), next, { says: 'Changed' })
+
+beforeEach(async () => {
+  await Promise.all(db.tables.map((table) => table.clear()))
+  id = await createLecture('ps201', 1, 'Ice')
+  await change('edit', cut(10))
+  await change('captions', track('ice'))
+})
+
+describe('a revision', () => {
+  it('brings every document back as it was, in steps that can be undone', async () => {
+    const before = [await document('edit'), await document('captions')]
+    await keepRevision(id, 'autumn')
+    await change('edit', cut(30))
+    await change('captions', track('snow'))
+    const set = { ...newQuestionSet('Ice'), checkpoints: [newCheckpoint(recorded(3), newName)] }
+    await change('questions', set)
+    const [revision] = await revisionsOf(id)
+    await bringBack(revision!.id)
+    expect([await document('edit'), await document('captions')]).toEqual(before)
+    // What was not there then is empty now.
+    expect((await document('questions'))?.checkpoints).toEqual([])
+    for (const kind of ['edit', 'captions', 'questions'] as const) {
+      expect((await stepsOf(`${id}-${kind}`)).at(-1)?.says).toBe('Went back to “autumn”')
+      await goToStep(id, kind, (applied) => applied - 1)
+    }
+    expect((await document('edit'))?.removed[0]?.from).toBe(30)
+    expect((await document('captions'))?.cues[0]?.text).toBe('snow')
+    expect((await document('questions'))?.checkpoints).toEqual(set.checkpoints)
+  })
+  it('leaves a recording that became longer as long as it is', async () => {
+    await keepRevision(id, 'before')
+    await change('edit', lengthen((await document('edit'))!, recorded(90)))
+    await bringBack((await revisionsOf(id))[0]!.id)
+    expect(await document('edit')).toMatchObject({ duration: 90, removed: [{ from: 10 }] })
+  })
+  it('stores once what several say alike, for as long as one does', async () => {
+    await keepRevision(id, 'one')
+    await keepRevision(id, 'two')
+    expect(await db.contents.count()).toBe(2)
+    await change('captions', track('snow'))
+    await keepRevision(id, 'three')
+    expect(await db.contents.count()).toBe(3)
+    const [three, two] = await revisionsOf(id)
+    expect(three!.name).toBe('three')
+    await deleteRevision(two!.id)
+    expect(await db.contents.count()).toBe(3)
+    await deleteRevision(three!.id)
+    expect(await db.contents.count()).toBe(2)
+  })
+  it('that is gone, or that nothing can read, changes nothing and says so', async () => {
+    await expect(bringBack('gone')).rejects.toThrow('not there any more')
+    await change('chapters', { ...newChapterList(), chapters: [{ id: 'a', at: recorded(1), title: 'A' }] })
+    await keepRevision(id, 'torn')
+    const [revision] = await revisionsOf(id)
+    await db.contents.put({ hash: revision!.documents.chapters!, document: { torn: true } as never })
+    await change('captions', track('snow'))
+    await expect(bringBack(revision!.id)).rejects.toThrow('cannot be used')
+    expect((await document('captions'))?.cues[0]?.text).toBe('snow')
+  })
+  it('goes with its lecture', async () => {
+    await keepRevision(id, 'one')
+    await deleteLecture(id)
+    expect([await db.revisions.count(), await db.contents.count()]).toEqual([0, 0])
+  })
+})
+
+describe('a copy of a lecture', () => {
+  beforeEach(async () => {
+    const feed = { kind: 'sound' as const, label: 'Sound', fileId: 'f', offset: 0, duration: 60, width: 0, height: 0 }
+    const take: Take = {
+      id: 't',
+      lectureId: id,
+      state: 'whole',
+      startedAt: '2026-11-23T10:00:00.000Z',
+      duration: 60,
+      feeds: [{ ...feed, frameRate: 0 }],
+      pauses: [],
+      note: '',
+    }
+    await db.takes.put(take)
+    await appendChunk('f', 0, new Uint8Array([1, 2, 3]))
+    await db.analyses.put({ takeId: 't', slides: [4] })
+    await db.stills.put({ takeId: 't', kind: 'slide', at: 4, image: new Blob(['x']) })
+  })
+
+  it('has the same documents, and goes its own way', async () => {
+    const copy = await copyLecture(id, 'Copy of Ice')
+    for (const kind of Object.keys(kinds) as Kind[]) expect(await document(kind, copy)).toEqual(await document(kind))
+    await storeDocument(copy, 'captions', await document('captions', copy), track('firn'), { says: 'Changed' })
+    expect((await document('captions'))?.cues[0]?.text).toBe('ice')
+    expect(await stepsOf(`${copy}-captions`)).toHaveLength(1)
+    expect((await db.cards.get(copy))?.lecture).toMatchObject({ title: 'Copy of Ice', courseId: 'ps201' })
+    const take = await db.takes.where('lectureId').equals(copy).first()
+    expect(await db.analyses.get(take!.id)).toMatchObject({ slides: [4] })
+    expect(await db.stills.where('takeId').equals(take!.id).count()).toBe(1)
+  })
+  it('shares the recording, which stays until neither is there', async () => {
+    const copy = await copyLecture(id, 'Copy of Ice')
+    expect(await db.chunks.count()).toBe(1)
+    await deleteLecture(id)
+    expect((await readFile('f'))?.size).toBe(3)
+    expect(await db.analyses.count()).toBe(1)
+    await deleteLecture(copy)
+    expect([await db.chunks.count(), await db.takes.count(), await db.stills.count()]).toEqual([0, 0, 0])
+  })
+  it('of one that is gone is none', async () => {
+    await expect(copyLecture('gone', 'x')).rejects.toThrow('not there any more')
+    expect(await db.lectures.count()).toBe(1)
+  })
+})
