@@ -7,18 +7,44 @@ export default defineConfig({
     projects: [
       {
         resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },
-        test: { name: 'unit', environment: 'node', include: ['{core,media,server,standins,player,app,scripts}/**/*.test.ts'] },
+        test: {
+          name: 'unit',
+          environment: 'node',
+          include: ['{core,media,server,standins,player,app,scripts}/**/*.test.ts'],
+          // What is kept is flushed to the disk, and some disks take their time for each of hundreds of flushes.
+          testTimeout: 60_000,
+          hookTimeout: 60_000,
+        },
       },
       {
         resolve: { alias: rooms },
-        test: { name: 'engine', environment: 'node', include: ['test/engine/**/*.engine.ts'], testTimeout: 300_000, hookTimeout: 300_000, fileParallelism: false },
+        test: {
+          name: 'engine',
+          environment: 'node',
+          include: ['test/engine/**/*.engine.ts'],
+          testTimeout: 300_000,
+          hookTimeout: 300_000,
+          maxWorkers: 2,
+        },
+      },
+      {
+        resolve: { alias: rooms },
+        test: {
+          name: 'trials',
+          environment: 'node',
+          include: ['test/trials/**/*.trial.ts'],
+          globalSetup: 'test/serve.ts',
+          testTimeout: 3_600_000,
+          hookTimeout: 120_000,
+          fileParallelism: false,
+        },
       },
       {
         resolve: { alias: rooms },
         test: {
           name: 'e2e',
           environment: 'node',
-          include: ['test/**/*.e2e.ts'],
+          include: ['test/*.e2e.ts'],
           globalSetup: 'test/serve.ts',
           testTimeout: 300_000,
           hookTimeout: 120_000,

@@ -47,12 +47,15 @@ function wavFile(samples: Int16Array): Buffer {
   return Buffer.concat([header, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength)])
 }
 
-/** A quiet room instead of digital silence: a small generator with a fixed seed, so that a second run gives the same file. */
+/**
+ * A quiet room instead of digital silence: a small generator with a fixed seed, so that a second run gives the same
+ * file.
+ */
 function addRoomTone(samples: Int16Array): void {
   let seed = 7
   for (let i = 0; i < samples.length; i++) {
     seed = (Math.imul(seed, 1_103_515_245) + 12_345) >>> 0
-    samples[i] = Math.max(-32768, Math.min(32767, (samples[i] ?? 0) + (seed >>> 16) % 13 - 6))
+    samples[i] = Math.max(-32768, Math.min(32767, (samples[i] ?? 0) + ((seed >>> 16) % 13) - 6))
   }
 }
 
@@ -60,8 +63,13 @@ function addRoomTone(samples: Int16Array): void {
 async function recognise(sound: string, folder: string): Promise<ReturnType<typeof newTrack>> {
   const wav = join(folder, 'recognise.wav')
   await run('ffmpeg', ['-v', 'error', '-y', '-i', sound, '-ar', String(RATE), '-ac', '1', wav])
-  const { stdout } = await run('pocketsphinx_continuous', ['-infile', wav, '-time', 'yes', '-logfn', '/dev/null'], { maxBuffer: 1 << 26 })
-  const words = stdout.split('\n').map(readSphinxLine).filter((w) => w !== null)
+  const { stdout } = await run('pocketsphinx_continuous', ['-infile', wav, '-time', 'yes', '-logfn', '/dev/null'], {
+    maxBuffer: 1 << 26,
+  })
+  const words = stdout
+    .split('\n')
+    .map(readSphinxLine)
+    .filter((w) => w !== null)
   let id = 0
   return newTrack({ cues: reflow(words, () => `cue-${++id}`) }, 'recogniser')
 }
@@ -69,16 +77,29 @@ async function recognise(sound: string, folder: string): Promise<ReturnType<type
 async function main(names: string[]): Promise<void> {
   const folder = await mkdtemp(join(tmpdir(), 'thaw-demo-'))
   await mkdir(out, { recursive: true })
-  const bundle = await build({ logLevel: 'error', configFile: false, build: { write: false, lib: { entry: new URL('studio.ts', import.meta.url).pathname, formats: ['iife'], name: 'studio' } } })
+  const bundle = await build({
+    logLevel: 'error',
+    configFile: false,
+    build: {
+      write: false,
+      lib: { entry: new URL('studio.ts', import.meta.url).pathname, formats: ['iife'], name: 'studio' },
+    },
+  })
   const code = (Array.isArray(bundle) ? bundle[0] : bundle) as { output: { code: string }[] }
-  const server = createServer((_, res) => res.setHeader('content-type', 'text/html').end('<!doctype html><title>studio</title>')).listen(0)
+  const server = createServer((_, res) =>
+    res.setHeader('content-type', 'text/html').end('<!doctype html><title>studio</title>'),
+  ).listen(0)
   const address = server.address()
   const browser = await launchChromium()
   try {
     for (const name of names) {
       const deck = decks[name]
       if (!deck) throw new Error(`There is no deck called ${name}; there are ${Object.keys(decks).join(', ')}.`)
-      const spoken = await Promise.all(deck.slides.map((s, i) => mkdir(join(folder, String(i)), { recursive: true }).then(() => speak(s.says, join(folder, String(i))))))
+      const spoken = await Promise.all(
+        deck.slides.map((s, i) =>
+          mkdir(join(folder, String(i)), { recursive: true }).then(() => speak(s.says, join(folder, String(i)))),
+        ),
+      )
       const starts: number[] = []
       let at = room.before
       for (const samples of spoken) {
@@ -100,13 +121,21 @@ async function main(names: string[]): Promise<void> {
       await page.goto(`http://localhost:${typeof address === 'object' && address ? address.port : 0}/`)
       await page.addScriptTag({ content: code.output[0]?.code ?? '' })
       const made = (await page.evaluate(
-        (d, w) => (globalThis as unknown as { makeLecture(d: unknown, w: string): Promise<Record<string, string>> }).makeLecture(d, w),
-        timed, (await readFile(wav)).toString('base64'),
+        (d, w) =>
+          (
+            globalThis as unknown as { makeLecture(d: unknown, w: string): Promise<Record<string, string>> }
+          ).makeLecture(d, w),
+        timed,
+        (await readFile(wav)).toString('base64'),
       )) as Record<string, string>
       await page.close()
-      for (const [feed, data] of Object.entries(made)) await writeFile(join(out, `${name}-${feed}.mp4`), Buffer.from(data, 'base64'))
+      for (const [feed, data] of Object.entries(made))
+        await writeFile(join(out, `${name}-${feed}.mp4`), Buffer.from(data, 'base64'))
       await writeFile(join(out, `${name}.deck.json`), JSON.stringify(timed, null, 1) + '\n')
-      await writeFile(join(out, `${name}.captions.json`), JSON.stringify(await recognise(join(out, `${name}-sound.mp4`), folder)) + '\n')
+      await writeFile(
+        join(out, `${name}.captions.json`),
+        JSON.stringify(await recognise(join(out, `${name}-sound.mp4`), folder)) + '\n',
+      )
       console.log(`${name}: ${duration} s`)
     }
   } finally {

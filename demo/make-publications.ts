@@ -3,12 +3,11 @@
  * made-up students' answers, in demo/publications. Needs a build and Chromium. `npx tsx demo/make-publications.ts`
  */
 import { spawn } from 'node:child_process'
-import { cpSync, existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { StoredEvent } from '../core/schema/attempt'
-import { StoredEvents } from '../core/schema/attempt'
-import { DemoTerm } from '../core/schema/demo'
+import { ReceivedEvent } from '../core/schema/attempt'
+import { DemoQuestions, DemoTerm } from '../core/schema/demo'
 import { parseAs } from '../core/schema/validate'
 import { launchChromium } from '../scripts/chromium.mjs'
 import { courses, students } from '../standins/course-site/people'
@@ -18,11 +17,36 @@ const out = join(root, 'demo/publications')
 const PORT = 3977
 const KEY = 'demo'
 const term = parseAs(DemoTerm, JSON.parse(readFileSync(join(root, 'public/demo/term.json'), 'utf8')), 'demo term')
+const sets = parseAs(DemoQuestions, JSON.parse(readFileSync(join(out, 'questions.json'), 'utf8')), 'demo questions')
 const released = term.lectures.filter((l) => l.release)
 
+/** The demo as the server is given it, with its questions alone: the rest is what is being made. */
+function questionsAlone(): string {
+  const folder = mkdtempSync(join(tmpdir(), 'thaw-demo-questions-'))
+  for (const kind of ['publications', 'versions', 'places', 'course-items', 'media']) mkdirSync(join(folder, kind))
+  writeFileSync(join(folder, 'answers.json'), '[]')
+  writeFileSync(join(folder, 'questions.json'), JSON.stringify(sets))
+  return folder
+}
+
 async function publishAll(data: string): Promise<void> {
-  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, PORT: String(PORT), NITRO_PORT: String(PORT), THAW_DATA: data, THAW_AUTHOR_KEY: KEY } })
-  await new Promise<void>((resolve) => server.stdout.on('data', (text: Buffer) => { if (text.toString().includes('Listening')) resolve() }))
+  const demo = questionsAlone()
+  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      PORT: String(PORT),
+      NITRO_PORT: String(PORT),
+      THAW_DATA: data,
+      THAW_AUTHOR_KEY: KEY,
+      THAW_DEMO_FILES: demo,
+    },
+  })
+  await new Promise<void>((resolve) =>
+    server.stdout.on('data', (text: Buffer) => {
+      if (text.toString().includes('Listening')) resolve()
+    }),
+  )
   const browser = await launchChromium()
   try {
     const page = await browser.newPage()
@@ -31,6 +55,8 @@ async function publishAll(data: string): Promise<void> {
     await page.waitForSelector('::-p-text(The term)')
     for (const { lecture } of released) {
       await page.goto(`http://localhost:${PORT}/lecture/${lecture.id}?step=released`)
+      const asked = sets[lecture.id]?.checkpoints.length ?? 0
+      await page.waitForSelector(`::-p-text(${asked === 1 ? '1 question' : `${asked} questions`}.)`)
       await (await page.waitForSelector('::-p-aria([name="Publish again"][role="button"])'))?.click()
       await page.waitForSelector('::-p-text(Students see it)')
       await page.waitForFunction(() => document.querySelector('.el-message--success') !== null)
@@ -39,6 +65,7 @@ async function publishAll(data: string): Promise<void> {
   } finally {
     await browser.close()
     server.kill()
+    rmSync(demo, { recursive: true, force: true })
   }
 }
 
@@ -53,23 +80,36 @@ function random(seed: number): () => number {
 }
 
 /** Answers of most of a course: stronger students are right more often. */
-function answers(index: number): StoredEvent[] {
+function answers(index: number, version: string): ReceivedEvent[] {
   const entry = released[index]
   const place = entry?.release?.place
-  const question = entry?.questions?.checkpoints[0]
+  const question = sets[entry?.lecture.id ?? '']?.checkpoints[0]
   if (!entry || !place || !question || Date.parse(place.from) > Date.parse('2026-11-23')) return []
   const next = random(1000 * (index + 1))
   const members = students.filter((s) => courses.find((c) => c.id === place.courseId)?.members.includes(s.id))
-  const events: StoredEvent[] = []
+  const events: ReceivedEvent[] = []
   members.forEach((student, i) => {
     if (next() < 0.25) return
     const wrong = question.question.choices.filter((c) => c.id !== question.key.right)
-    const strength = 0.45 + 0.5 * ((i * 7) % members.length) / members.length
-    const choiceId = next() < strength ? question.key.right : (wrong[Math.floor(next() * wrong.length)]?.id ?? question.key.right)
+    const strength = 0.45 + (0.5 * ((i * 7) % members.length)) / members.length
+    const choiceId =
+      next() < strength ? question.key.right : (wrong[Math.floor(next() * wrong.length)]?.id ?? question.key.right)
     const at = new Date(Date.parse(place.from) + (36 + 90 * next()) * 3_600_000).toISOString()
-    events.push({ seq: 0, receivedAt: at, placeId: place.id, student, event: { id: `demo-${entry.lecture.id}-${student.id}`, kind: 'answer', questionId: question.question.id, choiceId, at } })
+    events.push({
+      receivedAt: at,
+      placeId: place.id,
+      student,
+      event: {
+        id: `demo-${entry.lecture.id}-${student.id}`,
+        kind: 'answer',
+        questionId: question.question.id,
+        choiceId,
+        at,
+        version,
+      },
+    })
   })
-  return events.sort((a, b) => a.receivedAt.localeCompare(b.receivedAt)).map((e, i) => ({ ...e, seq: i + 1 }))
+  return events.sort((a, b) => a.receivedAt.localeCompare(b.receivedAt))
 }
 
 const data = mkdtempSync(join(tmpdir(), 'thaw-demo-data-'))
@@ -77,14 +117,17 @@ try {
   await publishAll(data)
   rmSync(out, { recursive: true, force: true })
   mkdirSync(out, { recursive: true })
-  for (const room of ['pub', 'places', 'site']) if (existsSync(join(data, room))) cpSync(join(data, room), join(out, room), { recursive: true })
-  released.forEach((entry, i) => {
-    const folder = join(out, 'responses', entry.release?.place.publicationId ?? '')
-    for (const event of parseAs(StoredEvents, answers(i), 'made-up answers')) {
-      mkdirSync(folder, { recursive: true })
-      writeFileSync(join(folder, String(event.seq).padStart(9, '0')), JSON.stringify(event))
-    }
+  for (const kind of ['publications', 'versions', 'places', 'course-items'])
+    cpSync(join(data, 'documents', kind), join(out, kind), { recursive: true })
+  cpSync(join(data, 'parts', 'media'), join(out, 'media'), { recursive: true })
+  writeFileSync(join(out, 'questions.json'), JSON.stringify(sets, null, 1) + '\n')
+  const all = released.flatMap((entry, i) => {
+    const publication = JSON.parse(
+      readFileSync(join(out, 'publications', `${entry.release?.place.publicationId}.json`), 'utf8'),
+    ) as { current: string }
+    return answers(i, publication.current)
   })
+  writeFileSync(join(out, 'answers.json'), JSON.stringify(all, null, 1) + '\n')
 } finally {
   rmSync(data, { recursive: true, force: true })
 }

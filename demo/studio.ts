@@ -8,7 +8,14 @@ import { drawSlide, drawSpeaker, type Canvas2D } from '../standins/hall/draw'
 
 export const studioRates = { screen: 10, camera: 15 } as const
 
-async function encodePicture(width: number, height: number, frameRate: number, duration: number, bitrate: number, draw: (g: Canvas2D, time: number) => void): Promise<Uint8Array> {
+async function encodePicture(
+  width: number,
+  height: number,
+  frameRate: number,
+  duration: number,
+  bitrate: number,
+  draw: (g: Canvas2D, time: number) => void,
+): Promise<Uint8Array> {
   const canvas = new OffscreenCanvas(width, height)
   const g = canvas.getContext('2d')
   if (!g) throw new Error('no canvas')
@@ -56,7 +63,9 @@ async function makeLecture(deck: TimedDeck, wavBase64: string): Promise<Record<'
     const slide = deck.slides[index]
     if (slide) drawSlide(g, deck, slide, index, 1280, 720)
   })
-  const camera = await encodePicture(480, 360, studioRates.camera, deck.duration, 110_000, (g, t) => drawSpeaker(g, deck, t, loudness(t), 480, 360))
+  const camera = await encodePicture(480, 360, studioRates.camera, deck.duration, 110_000, (g, t) =>
+    drawSpeaker(g, deck, t, loudness(t), 480, 360),
+  )
   return { screen: base64(screen), camera: base64(camera), sound: base64(await encodeSound(voice)) }
 }
 

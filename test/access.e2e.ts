@@ -75,11 +75,20 @@ describe('axe finds nothing serious on', () => {
 async function tabTo(name: string | RegExp, most = 260): Promise<void> {
   const focused = async () => {
     const frame = who.page.frames().find((f) => f.url().includes('/player/'))
-    const target = (await who.page.evaluate(() => document.activeElement?.tagName)) === 'IFRAME' && frame ? frame : who.page
+    const target =
+      (await who.page.evaluate(() => document.activeElement?.tagName)) === 'IFRAME' && frame ? frame : who.page
     return target.evaluate(() => {
       const e = document.activeElement
       const id = e?.id
-      return (e?.getAttribute('aria-label') ?? (id ? document.querySelector(`label[for="${id}"]`)?.textContent : null) ?? e?.closest('label')?.textContent ?? e?.textContent ?? '').replace(/\s+/g, ' ').trim()
+      return (
+        e?.getAttribute('aria-label') ??
+        (id ? document.querySelector(`label[for="${id}"]`)?.textContent : null) ??
+        e?.closest('label')?.textContent ??
+        e?.textContent ??
+        ''
+      )
+        .replace(/\s+/g, ' ')
+        .trim()
     })
   }
   const passed: string[] = []
@@ -191,11 +200,15 @@ test('an answer outlives a lost connection and a closed tab', async () => {
   await who.page.goto('about:blank')
   await network(true)
   const again = await openFreshAgain()
-  await again.waitForFunction(() => document.querySelector('.mark')?.getAttribute('aria-label')?.includes(', answered'), { timeout: 30_000 })
+  await again.waitForFunction(
+    () => document.querySelector('.mark')?.getAttribute('aria-label')?.includes(', answered'),
+    { timeout: 30_000 },
+  )
   await again.waitForFunction(() => Object.keys(localStorage).every((k) => !k.startsWith('thaw-answers:')))
 })
 
-const network = (connected: boolean) => who.page.emulateNetworkConditions(connected ? null : { offline: true, download: -1, upload: -1, latency: 0 })
+const network = (connected: boolean) =>
+  who.page.emulateNetworkConditions(connected ? null : { offline: true, download: -1, upload: -1, latency: 0 })
 
 let freshStudent = ''
 /** Signs in as students of the course until one has not answered yet. */

@@ -10,31 +10,73 @@ import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
 import { published } from './published'
-import { stored } from './stored'
+import { storedDocument } from './stored'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-analysis-'))
 let who: Person
 
-/** Speech from 4 s on, a pause of 7 s after its first part and 5 s at the end, over noise of about −50 dBFS; the picture counts. */
+/**
+ * Speech from 4 s on, a pause of 7 s after its first part and 5 s at the end, over noise of about −50 dBFS; the picture
+ * counts.
+ */
 function film(): string {
   const say = (name: string, text: string) => {
     execFileSync('flite', ['-voice', 'slt', '-t', text, '-o', join(folder, name)])
     return join(folder, name)
   }
-  const first = say('first.wav', 'Ice flows because it is heavy, and because it is soft. Under its own weight it deforms.')
+  const first = say(
+    'first.wav',
+    'Ice flows because it is heavy, and because it is soft. Under its own weight it deforms.',
+  )
   const second = say('second.wav', 'Near the bed it may also slide, when water lifts it a little.')
   const file = join(folder, 'noisy.mp4')
   execFileSync('ffmpeg', [
-    '-v', 'error', '-y', '-i', first, '-i', second, '-f', 'lavfi', '-i', 'testsrc2=s=640x360:r=25:d=60', '-f', 'lavfi', '-i', 'anoisesrc=r=48000:a=0.009:d=60:seed=7',
-    '-filter_complex', '[0]aresample=48000,volume=-8dB,adelay=4000,apad=pad_dur=7[a];[1]aresample=48000,volume=-8dB,apad=pad_dur=5[b];[a][b]concat=n=2:v=0:a=1[speech];[speech][3]amix=inputs=2:duration=first:normalize=0[sound]',
-    '-map', '2:v', '-map', '[sound]', '-shortest', '-c:v', 'libx264', '-preset', 'veryfast', '-pix_fmt', 'yuv420p', '-g', '250', '-c:a', 'aac', '-b:a', '128k', file,
+    '-v',
+    'error',
+    '-y',
+    '-i',
+    first,
+    '-i',
+    second,
+    '-f',
+    'lavfi',
+    '-i',
+    'testsrc2=s=640x360:r=25:d=60',
+    '-f',
+    'lavfi',
+    '-i',
+    'anoisesrc=r=48000:a=0.009:d=60:seed=7',
+    '-filter_complex',
+    '[0]aresample=48000,volume=-8dB,adelay=4000,apad=pad_dur=7[a];[1]aresample=48000,volume=-8dB,apad=pad_dur=5[b];[a][b]concat=n=2:v=0:a=1[speech];[speech][3]amix=inputs=2:duration=first:normalize=0[sound]',
+    '-map',
+    '2:v',
+    '-map',
+    '[sound]',
+    '-shortest',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-pix_fmt',
+    'yuv420p',
+    '-g',
+    '250',
+    '-c:a',
+    'aac',
+    '-b:a',
+    '128k',
+    file,
   ])
   return file
 }
-const judged = (file: string, filter: string, ...range: string[]) => spawnSync('ffmpeg', ['-hide_banner', '-nostats', ...range, '-i', file, '-vn', '-af', filter, '-f', 'null', '-'], { encoding: 'utf8' }).stderr
-const mean = (file: string, from: number, to: number) => Number(/mean_volume: (-?[\d.]+) dB/.exec(judged(file, 'volumedetect', '-ss', String(from), '-to', String(to)))?.[1])
+const judged = (file: string, filter: string, ...range: string[]) =>
+  spawnSync('ffmpeg', ['-hide_banner', '-nostats', ...range, '-i', file, '-vn', '-af', filter, '-f', 'null', '-'], {
+    encoding: 'utf8',
+  }).stderr
+const mean = (file: string, from: number, to: number) =>
+  Number(/mean_volume: (-?[\d.]+) dB/.exec(judged(file, 'volumedetect', '-ss', String(from), '-to', String(to)))?.[1])
 
 beforeAll(async () => {
   who = await person()
@@ -51,15 +93,16 @@ afterAll(async () => {
 
 const proposals = () => who.page.$$eval('.proposals .hear', (all) => all.map((e) => (e as HTMLElement).innerText))
 
-/** Waits until so many commands of the lecture's edit are on the disk: a reload in the same moment would be before them. */
-async function kept(commands: number): Promise<void> {
-  const lectureId = new URL(who.page.url()).pathname.split('/')[2]
+/**
+ * Waits until so many steps of the lecture's edit are on the disk: a reload in the same moment would be before them.
+ */
+async function kept(steps: number): Promise<void> {
+  const lectureId = new URL(who.page.url()).pathname.split('/')[2] ?? ''
   for (let tries = 0; tries < 100; tries++) {
-    const row = (await stored<{ lectureId: string; edit: { applied: number } }>(who.page, 'edits')).find((e) => e.lectureId === lectureId)
-    if (row?.edit.applied === commands) return
+    if ((await storedDocument(who.page, lectureId, 'edit'))?.applied === steps) return
     await new Promise((resolve) => setTimeout(resolve, 50))
   }
-  throw new Error(`the edit never came to ${commands} commands`)
+  throw new Error(`the edit never came to ${steps} steps`)
 }
 
 test('proposes to take out the silent ends and the long pause, each with its reason', async () => {
@@ -93,30 +136,60 @@ test('pictures stand along the line, and finer ones come when one zooms', async 
   // So far that neighbours are some frames apart; nearer, several stand for one frame.
   for (let i = 0; i < 4; i++) await who.click('button', 'Zoom in')
   // Neighbours become different moments, which those along the whole line are not any more at this size.
-  await who.page.waitForFunction((old) => {
-    const seen = [...document.querySelectorAll('.lane.pictures img')].map((i) => (i as HTMLImageElement).src)
-    return new Set(seen).size > 0.8 * seen.length && seen.some((url) => !old.includes(url))
-  }, { polling: 200 }, [...before]).catch(async (cause: unknown) => {
-    const seen = await shown()
-    throw new Error(`Of ${seen.length} pictures ${new Set(seen).size} differ and ${seen.filter((url) => !before.has(url)).length} are new. ${who.errors.join(' ')}`, { cause })
-  })
+  await who.page
+    .waitForFunction(
+      (old) => {
+        const seen = [...document.querySelectorAll('.lane.pictures img')].map((i) => (i as HTMLImageElement).src)
+        return new Set(seen).size > 0.8 * seen.length && seen.some((url) => !old.includes(url))
+      },
+      { polling: 200 },
+      [...before],
+    )
+    .catch(async (cause: unknown) => {
+      const seen = await shown()
+      throw new Error(
+        `Of ${seen.length} pictures ${new Set(seen).size} differ and ${seen.filter((url) => !before.has(url)).length} are new. ${who.errors.join(' ')}`,
+        { cause },
+      )
+    })
 })
 
 test('says what was measured, and is told how to treat it', async () => {
   await who.click('tab', 'Sound')
   await who.see('LUFS')
-  const floor = Number(/Noise floor\s+(−[\d.]+) dBFS/.exec(await who.page.$eval('.facts', (e) => (e as HTMLElement).innerText))?.[1]?.replace('−', '-'))
+  const floor = Number(
+    /Noise floor\s+(−[\d.]+) dBFS/
+      .exec(await who.page.$eval('.facts', (e) => (e as HTMLElement).innerText))?.[1]
+      ?.replace('−', '-'),
+  )
   expect(Math.abs(floor - mean(join(folder, 'noisy.mp4'), 0.5, 3.5))).toBeLessThan(3)
   await who.click('checkbox', 'Take out steady noise')
   await who.click('checkbox', 'Bring speech to −16.0 LUFS')
   await kept(3)
   await who.page.reload()
   await who.click('tab', 'Sound')
-  for (const name of ['Take out steady noise', 'Bring speech to −16.0 LUFS']) expect(await (await who.find('checkbox', name)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
+  for (const name of ['Take out steady noise', 'Bring speech to −16.0 LUFS'])
+    expect(await (await who.find('checkbox', name)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
+})
+
+test('what runs in one tab is cancelled in another', async () => {
+  const other = await who.browser.newPage()
+  await other.goto(`${origin}/`)
+  await other.locator('::-p-text(Jobs)').click()
+  await who.page.bringToFront()
+  await who.click('link', 'Release: Not on a course page yet')
+  await who.click('button', 'Publish')
+  await who.find('button', 'Cancel')
+  await other.bringToFront()
+  const row = '::-p-xpath(//li[contains(., "noisy") and contains(., "under way")])'
+  await other.locator(`${row} >>> button`).click()
+  await other.waitForSelector('::-p-xpath(//li[contains(., "noisy") and contains(., "cancelled")])')
+  await other.close()
+  await who.page.bringToFront()
+  await who.find('button', 'Publish')
 })
 
 test('a publication that a closed page cuts off is begun again by itself, and told when it is done', async () => {
-  await who.click('link', 'Release: Not on a course page yet')
   await who.click('button', 'Publish')
   await who.find('button', 'Cancel')
   await who.go(`${origin}/`)

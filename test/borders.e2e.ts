@@ -1,16 +1,22 @@
 /** Every route of the server, tried with what it must refuse: a plain 4xx with a sentence, and nothing changed. */
 import { createHash } from 'node:crypto'
-import { existsSync, readdirSync } from 'node:fs'
+import { existsSync, readdirSync, statSync } from 'node:fs'
+import { request } from 'node:http'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, inject, test } from 'vitest'
-import { PART_SIZE, type PublicationKeys, type PublicationManifest } from '../core/schema/publication'
+import { PART_SIZE, type PublicationKeys } from '../core/schema/publication'
 import { AUTHOR_KEY } from './serve'
+import { checkpoint, publication } from './publication'
 
 const origin = inject('origin')
 let author = ''
 
-const json = (body: unknown, cookie = author): RequestInit => ({ method: 'POST', headers: { 'content-type': 'application/json', cookie }, body: JSON.stringify(body) })
+const json = (body: unknown, cookie = author): RequestInit => ({
+  method: 'POST',
+  headers: { 'content-type': 'application/json', cookie },
+  body: JSON.stringify(body),
+})
 async function refused(response: Promise<Response>, status: number): Promise<string> {
   const answer = await response
   const body = (await answer.json().catch(() => ({}))) as { message?: string; stack?: unknown }
@@ -20,40 +26,81 @@ async function refused(response: Promise<Response>, status: number): Promise<str
   return body.message ?? ''
 }
 /** Cookies of an answer, for the next request. */
-const cookies = (response: Response) => response.headers.getSetCookie().map((c) => c.split(';')[0]).join('; ')
+const cookies = (response: Response) =>
+  response.headers
+    .getSetCookie()
+    .map((c) => c.split(';')[0])
+    .join('; ')
 const sha256 = (data: Uint8Array) => createHash('sha256').update(data).digest('hex')
 
 const media = new Uint8Array(PART_SIZE + 500).fill(7)
 const parts = [media.subarray(0, PART_SIZE), media.subarray(PART_SIZE)]
-const manifest = (id: string, title = 'Border'): PublicationManifest => ({
-  format: 'thaw-publication', version: 1, id, title, description: '', language: 'en', duration: 5, width: 2, height: 2, madeAt: '2026-11-23T00:00:00.000Z',
-  files: [{ name: 'media.mp4', type: 'video/mp4', size: media.length, parts: parts.map(sha256) }],
-  checkpoints: [{ id: 'cp', at: 1, question: { id: 'q', kind: 'one-right', prompt: 'p?', choices: [{ id: 'a', text: '1' }, { id: 'b', text: '2' }], hint: '', points: 1 } }],
+const made = (id: string, title = 'Border') =>
+  publication(id, title, 5, { size: media.length, parts: parts.map(sha256) }, [checkpoint('cp', 1, 'q')])
+const keys = (id: string): PublicationKeys => ({
+  format: 'thaw-keys',
+  version: 1,
+  publicationId: id,
+  keys: [{ questionId: 'q', right: 'a', explanation: 'the secret' }],
 })
-const keys = (id: string): PublicationKeys => ({ format: 'thaw-keys', version: 1, publicationId: id, keys: [{ questionId: 'q', right: 'a', explanation: 'the secret' }] })
 const uploads = (id: string) => `${origin}/api/publications/${id}/uploads`
 
 async function open(id: string, title?: string): Promise<string> {
-  const answer = await fetch(uploads(id), json({ manifest: manifest(id, title), keys: keys(id) }))
+  const answer = await fetch(uploads(id), json({ ...made(id, title), keys: keys(id) }))
   expect(answer.status).toBe(200)
   return ((await answer.json()) as { upload: string }).upload
 }
-const put = (id: string, upload: string, index: number | string, body: Uint8Array, file = 'media.mp4') => fetch(`${uploads(id)}/${upload}/parts/${file}/${index}`, { method: 'PUT', headers: { cookie: author }, body: body as BodyInit })
-const commit = (id: string, upload: string) => fetch(`${uploads(id)}/${upload}/commit`, { method: 'POST', headers: { cookie: author } })
+const put = (id: string, upload: string, index: number | string, body: Uint8Array, file = 'screen.mp4') =>
+  fetch(`${uploads(id)}/${upload}/parts/${file}/${index}`, {
+    method: 'PUT',
+    headers: { cookie: author },
+    body: body as BodyInit,
+  })
+const commit = (id: string, upload: string) =>
+  fetch(`${uploads(id)}/${upload}/commit`, { method: 'POST', headers: { cookie: author } })
 async function publish(id: string, title?: string): Promise<void> {
   const upload = await open(id, title)
   for (const [i, part] of parts.entries()) expect((await put(id, upload, i, part)).status).toBe(200)
   expect((await commit(id, upload)).status).toBe(200)
 }
 const place = (id: string, publicationId: string, from = '2026-01-01T00:00:00.000Z', until: string | null = null) =>
-  fetch(`${origin}/api/places/${id}`, { ...json({ id, publicationId, courseId: 'ps201', week: 3, from, until }), method: 'PUT' })
+  fetch(`${origin}/api/places/${id}`, {
+    ...json({ id, publicationId, courseId: 'ps201', week: 3, from, until }),
+    method: 'PUT',
+  })
 
-/** Signs in at the course site and opens a place the way a browser does. @returns the student's cookie for Thaw */
+/** Where the course site's page sends a student's browser; empty when it shows no such lecture. */
+async function launchAddress(placeId: string, id = 's02'): Promise<string> {
+  const site = cookies(
+    await fetch(`${origin}/course-site/sign-in`, {
+      method: 'POST',
+      body: new URLSearchParams({ student: id }),
+      redirect: 'manual',
+    }),
+  )
+  const html = await (
+    await fetch(`${origin}/course-site/courses/ps201/items/${placeId}`, { headers: { cookie: site } })
+  ).text()
+  return /src="([^"]*launch[^"]*)"/.exec(html)?.[1] ?? ''
+}
+/** Signs in at the course site and opens a place the way a browser does. @returns the player's token */
 async function student(placeId: string, id = 's02'): Promise<string> {
-  const site = cookies(await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: new URLSearchParams({ student: id }), redirect: 'manual' }))
-  const html = await (await fetch(`${origin}/course-site/courses/ps201/items/${placeId}`, { headers: { cookie: site } })).text()
-  const src = /src="([^"]*launch[^"]*)"/.exec(html)?.[1] ?? ''
-  return cookies(await fetch(origin + src, { redirect: 'manual' }))
+  const answer = await fetch(origin + (await launchAddress(placeId, id)), { redirect: 'manual' })
+  expect(answer.headers.getSetCookie()).toEqual([])
+  return new URLSearchParams(new URL(answer.headers.get('location') ?? '/', origin).hash.slice(1)).get('token') ?? ''
+}
+const bearer = (token: string) => ({ headers: { authorization: `Bearer ${token}` } })
+/** What the player is told of a place, and the address of its film. */
+async function view(placeId: string, token: string) {
+  const told = (await (await fetch(`${origin}/api/watch/${placeId}`, bearer(token))).json()) as {
+    title: string
+    kind: string
+    state?: string
+    version: string
+    feeds?: { url: string }[]
+    playlist?: string | null
+  }
+  return { ...told, media: told.feeds?.[0]?.url ?? '' }
 }
 
 beforeAll(async () => {
@@ -66,26 +113,87 @@ describe('the author’s session', () => {
     await refused(fetch(`${origin}/api/author/session`, json({ key: 'guess' }, '')), 401)
     await refused(fetch(`${origin}/api/author/session`, json({}, '')), 400)
     await refused(fetch(`${origin}/api/author/session`, { method: 'POST', body: 'key=x' }), 415)
-    await refused(fetch(`${origin}/api/author/session`, { method: 'POST', headers: { 'content-type': 'application/json' }, body: '{torn' }), 400)
+    await refused(
+      fetch(`${origin}/api/author/session`, {
+        method: 'POST',
+        headers: { 'content-type': 'application/json' },
+        body: '{torn',
+      }),
+      400,
+    )
     await refused(fetch(`${origin}/api/author/session`, json({ key: 'x'.repeat(6000) }, '')), 413)
   })
+  test('cannot be had by trying keys', async () => {
+    // From an address of its own, so that others on this machine are not held up.
+    const guess = (key: string) =>
+      new Promise<number>((resolve, reject) => {
+        const asked = request(
+          `${origin.replace('localhost', '127.0.0.1')}/api/author/session`,
+          { method: 'POST', localAddress: '127.0.0.7', headers: { 'content-type': 'application/json' } },
+          (answer) => {
+            answer.resume()
+            resolve(answer.statusCode ?? 0)
+          },
+        )
+        asked.once('error', reject)
+        asked.end(JSON.stringify({ key }))
+      })
+    const tries = []
+    for (let i = 0; i < 12; i++) tries.push(await guess(`guess ${i}`))
+    expect(tries.filter((status) => status === 401)).toHaveLength(10)
+    // Then not even the right one is looked at; who comes from elsewhere is not held up.
+    expect(await guess(AUTHOR_KEY)).toBe(429)
+    expect((await fetch(`${origin}/api/author/session`, json({ key: AUTHOR_KEY }, ''))).status).toBe(200)
+  })
   test.each([
-    ['POST', '/api/publications/p/uploads'], ['PUT', '/api/publications/p/uploads/u/parts/media.mp4/0'], ['POST', '/api/publications/p/uploads/u/commit'], ['DELETE', '/api/publications/p/uploads/u'],
-    ['PUT', '/api/places/x/live'], ['POST', '/api/places/x/live'], ['DELETE', '/api/places/x/live'], ['PUT', '/api/places/x/live/1/init'], ['PUT', '/api/places/x/live/1/0?duration=1'],
-    ['GET', '/api/publications/pub-glacier/responses'], ['PUT', '/api/places/x'], ['GET', '/api/courses/ps201/roster'], ['POST', '/api/speech'], ['GET', '/api/author/session'],
+    ['POST', '/api/publications/p/uploads'],
+    ['PUT', '/api/publications/p/uploads/u/parts/screen.mp4/0'],
+    ['POST', '/api/publications/p/uploads/u/commit'],
+    ['DELETE', '/api/publications/p/uploads/u'],
+    ['PUT', '/api/places/x/live'],
+    ['POST', '/api/places/x/live'],
+    ['DELETE', '/api/places/x/live'],
+    ['PUT', '/api/places/x/live/1/init'],
+    ['PUT', '/api/places/x/live/1/0?duration=1'],
+    ['GET', '/api/places/place-glacier/responses'],
+    ['GET', '/api/author/set-aside'],
+    ['GET', '/api/demo/questions'],
+    ['PUT', '/api/places/x'],
+    ['GET', '/api/courses/ps201/roster'],
+    ['POST', '/api/speech'],
+    ['GET', '/api/author/session'],
   ])('%s %s is for the author alone', async (method, path) => {
     const watching = await student('place-glacier')
-    for (const cookie of ['', 'thaw_author=forged', watching]) await refused(fetch(origin + path, { method, headers: { cookie, 'content-type': 'application/json' }, ...(method === 'POST' || method === 'PUT' ? { body: '{}' } : {}) }), 401)
+    const body = method === 'POST' || method === 'PUT' ? { body: '{}' } : {}
+    for (const cookie of ['', 'thaw_author=forged', `thaw_author=${watching}`])
+      await refused(
+        fetch(origin + path, {
+          method,
+          headers: { cookie, 'content-type': 'application/json', authorization: `Bearer ${watching}` },
+          ...body,
+        }),
+        401,
+      )
   })
 })
 
 describe('an upload', () => {
   test('is refused when the manifest does not fit', async () => {
     expect(await refused(fetch(uploads('b1'), json({})), 400)).toMatch(/publication cannot be used/)
-    await refused(fetch(uploads('b1'), json({ manifest: manifest('other'), keys: keys('other') })), 400)
-    await refused(fetch(uploads('b1'), json({ manifest: manifest('b1'), keys: { ...keys('b1'), keys: [] } })), 400)
-    await refused(fetch(uploads('b1'), json({ manifest: { ...manifest('b1'), files: [{ ...manifest('b1').files[0], name: '../../author-key' }] }, keys: keys('b1') })), 400)
-    await refused(fetch(uploads('..%2F..%2Fetc'), json({ manifest: manifest('b1'), keys: keys('b1') })), 404)
+    await refused(fetch(uploads('b1'), json({ ...made('other'), keys: keys('other') })), 400)
+    await refused(fetch(uploads('b1'), json({ ...made('b1'), keys: { ...keys('b1'), keys: [] } })), 400)
+    await refused(
+      fetch(
+        uploads('b1'),
+        json({
+          ...made('b1'),
+          manifest: { ...made('b1').manifest, files: [{ ...made('b1').manifest.files[0], name: '../../author-key' }] },
+          keys: keys('b1'),
+        }),
+      ),
+      400,
+    )
+    await refused(fetch(uploads('..%2F..%2Fetc'), json({ ...made('b1'), keys: keys('b1') })), 404)
   })
   test('takes only parts of the right size and hash, at places the manifest names', async () => {
     const upload = await open('b2')
@@ -96,29 +204,44 @@ describe('an upload', () => {
     await refused(put('b2', upload, 0, parts[1]!, '..%2F..%2Fauthor-key'), 404)
     await refused(put('b2', upload, 0, new Uint8Array(PART_SIZE + 1)), 413)
     await refused(put('b2', 'no-such-upload', 0, parts[0]!), 404)
-    expect(await refused(commit('b2', upload), 409)).toMatch(/Part 0 of media.mp4 is missing/)
+    expect(await refused(commit('b2', upload), 409)).toMatch(/Part 0 of screen.mp4 is missing/)
   })
   test('that is given up leaves nothing behind', async () => {
     const upload = await open('b3')
     await put('b3', upload, 0, parts[0]!)
-    const folder = join(inject('dataFolder'), 'pub', 'b3', 'v', upload)
-    expect(existsSync(join(folder, 'media.mp4'))).toBe(true)
-    expect((await fetch(`${uploads('b3')}/${upload}`, { method: 'DELETE', headers: { cookie: author } })).status).toBe(200)
-    expect(existsSync(folder) ? readdirSync(folder, { recursive: true, withFileTypes: true }).filter((e) => e.isFile()) : []).toEqual([])
+    const folder = join(inject('dataFolder'), 'parts', 'media', upload)
+    expect(existsSync(join(folder, 'screen.mp4'))).toBe(true)
+    expect((await fetch(`${uploads('b3')}/${upload}`, { method: 'DELETE', headers: { cookie: author } })).status).toBe(
+      200,
+    )
+    expect(existsSync(folder)).toBe(false)
     await refused(commit('b3', upload), 404)
   })
   test('replaces the publication before it whole or not at all', async () => {
     await publish('b4', 'first')
     await place('place-b4', 'b4')
     const watching = await student('place-b4')
-    const title = async () => ((await (await fetch(`${origin}/api/watch/place-b4`, { headers: { cookie: watching } })).json()) as { title: string }).title
+    const title = async () => (await view('place-b4', watching)).title
     const torn = await open('b4', 'second')
     await put('b4', torn, 0, parts[0]!)
     await refused(commit('b4', torn), 409)
     expect(await title()).toBe('first')
     await publish('b4', 'third')
     expect(await title()).toBe('third')
-    expect(readdirSync(join(inject('dataFolder'), 'pub', 'b4', 'live'))).toHaveLength(1)
+  })
+  test('that is committed twice at once is published once, and cannot be given up then', async () => {
+    const upload = await open('b4', 'fourth')
+    for (const [i, part] of parts.entries()) await put('b4', upload, i, part)
+    const [one, two, gone] = await Promise.all([
+      commit('b4', upload),
+      commit('b4', upload),
+      fetch(`${uploads('b4')}/${upload}`, { method: 'DELETE', headers: { cookie: author } }),
+    ])
+    expect([one.status, two.status, gone.status]).toEqual([200, 200, 409])
+    const token = await student('place-b4')
+    const { title, media: url } = await view('place-b4', token)
+    expect(title).toBe('fourth')
+    expect(sha256(new Uint8Array(await (await fetch(origin + url)).arrayBuffer()))).toBe(sha256(media))
   })
 })
 
@@ -127,20 +250,50 @@ describe('a place', () => {
     await publish('b5')
     await refused(place('pl5', 'nothing'), 409)
     await refused(place('pl5', 'b5', '2026-02-01T00:00:00.000Z', '2026-01-01T00:00:00.000Z'), 400)
-    await refused(fetch(`${origin}/api/places/pl5`, { ...json({ id: 'other', publicationId: 'b5', courseId: 'ps201', week: 1, from: '2026-01-01T00:00:00.000Z', until: null }), method: 'PUT' }), 400)
+    await refused(
+      fetch(`${origin}/api/places/pl5`, {
+        ...json({
+          id: 'other',
+          publicationId: 'b5',
+          courseId: 'ps201',
+          week: 1,
+          from: '2026-01-01T00:00:00.000Z',
+          until: null,
+        }),
+        method: 'PUT',
+      }),
+      400,
+    )
     await refused(fetch(`${origin}/api/places/pl5`, { ...json({ id: 'pl5' }), method: 'PUT' }), 400)
   })
   test('outside its window is on no course page and shows nothing', async () => {
     await place('pl6', 'b5')
     const watching = await student('pl6')
-    expect((await fetch(`${origin}/api/watch/pl6`, { headers: { cookie: watching } })).status).toBe(200)
-    for (const [from, until] of [['2099-01-01T00:00:00.000Z', null], ['2020-01-01T00:00:00.000Z', '2020-02-01T00:00:00.000Z']] as const) {
+    const seen = await view('pl6', watching)
+    expect((await fetch(origin + seen.media)).status).toBe(200)
+    // A day that there is not opens nothing.
+    await refused(place('pl6', 'b5', '2099-13-01T00:00:00.000Z'), 400)
+    await refused(place('pl6', 'b5', '2026-01-01T00:00:00.000Z', '2026-02-31T00:00:00.000Z'), 400)
+    for (const [from, until] of [
+      ['2099-01-01T00:00:00.000Z', null],
+      ['2020-01-01T00:00:00.000Z', '2020-02-01T00:00:00.000Z'],
+    ] as const) {
       expect((await place('pl6', 'b5', from, until)).status).toBe(200)
-      await refused(fetch(`${origin}/api/watch/pl6`, { headers: { cookie: watching } }), 403)
-      await refused(fetch(`${origin}/api/watch/pl6/files/media.mp4`, { headers: { cookie: watching } }), 403)
-      const site = cookies(await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: new URLSearchParams({ student: 's02' }), redirect: 'manual' }))
-      expect(await (await fetch(`${origin}/course-site/courses/ps201`, { headers: { cookie: site } })).text()).not.toContain('pl6')
-      expect((await fetch(`${origin}/course-site/courses/ps201/items/pl6`, { headers: { cookie: site } })).status).toBe(404)
+      await refused(fetch(`${origin}/api/watch/pl6`, bearer(watching)), 403)
+      await refused(fetch(origin + seen.media), 403)
+      const site = cookies(
+        await fetch(`${origin}/course-site/sign-in`, {
+          method: 'POST',
+          body: new URLSearchParams({ student: 's02' }),
+          redirect: 'manual',
+        }),
+      )
+      expect(
+        await (await fetch(`${origin}/course-site/courses/ps201`, { headers: { cookie: site } })).text(),
+      ).not.toContain('pl6')
+      expect((await fetch(`${origin}/course-site/courses/ps201/items/pl6`, { headers: { cookie: site } })).status).toBe(
+        404,
+      )
     }
   })
 })
@@ -149,35 +302,110 @@ describe('watching', () => {
   test('is only for who came through the course site', async () => {
     await refused(fetch(`${origin}/api/watch/place-glacier`), 401)
     await refused(fetch(`${origin}/api/watch/place-glacier`, { headers: { cookie: author } }), 401)
-    await refused(fetch(`${origin}/api/watch/place-glacier`, { headers: { cookie: 'thaw_watch_place-glacier=forged' } }), 401)
-    const elsewhere = (await student('place-glacier')).replace('place-glacier', 'place-balance')
-    await refused(fetch(`${origin}/api/watch/place-balance`, { headers: { cookie: elsewhere } }), 401)
+    await refused(fetch(`${origin}/api/watch/place-glacier`, bearer('forged')), 401)
+    const token = await student('place-glacier')
+    await refused(fetch(`${origin}/api/watch/place-balance`, bearer(token)), 401)
+    const { media: url } = await view('place-glacier', token)
+    await refused(fetch(origin + url.replaceAll('place-glacier', 'place-balance')), 401)
+    await refused(fetch(origin + url.replace(/\/media\/[^/]+/, `/media/${token}`)), 401)
+    await refused(fetch(`${origin}/api/watch/place-glacier`, bearer(/\/media\/([^/]+)/.exec(url)?.[1] ?? '')), 401)
     await refused(fetch(`${origin}/api/watch/launch?token=forged`), 401)
     await refused(fetch(`${origin}/api/watch/launch`), 401)
     await refused(fetch(`${origin}/api/watch/..%2F..%2Fsecrets`), 404)
   })
+  test('opens once for each time that one comes from the course page', async () => {
+    const address = await launchAddress('place-glacier')
+    const opened = await Promise.all(Array.from({ length: 8 }, () => fetch(origin + address, { redirect: 'manual' })))
+    expect(opened.map((o) => o.status).sort()).toEqual([302, ...Array.from({ length: 7 }, () => 401)])
+    expect(opened.find((o) => o.status === 302)?.headers.get('location')).toMatch(
+      /^\/player\/index.html#place=place-glacier&token=/,
+    )
+  })
+  test('goes on as long as one watches: the token is renewed, and addresses of media stay as they are', async () => {
+    const token = await student('place-glacier')
+    const renewed = (await (
+      await fetch(`${origin}/api/watch/place-glacier/session`, { method: 'POST', ...bearer(token) })
+    ).json()) as { token: string }
+    expect((await view('place-glacier', renewed.token)).media).toBe((await view('place-glacier', token)).media)
+    await refused(fetch(`${origin}/api/watch/place-balance/session`, { method: 'POST', ...bearer(token) }), 401)
+  })
+  test('goes on with the version one began with, and never mixes two', async () => {
+    await publish('b12', 'first')
+    await place('pl12', 'b12')
+    const token = await student('pl12')
+    const first = await view('pl12', token)
+    const { etag } = Object.fromEntries((await fetch(origin + first.media, { method: 'HEAD' })).headers) as {
+      etag: string
+    }
+    await publish('b12', 'second')
+    const second = await view('pl12', token)
+    expect([second.title, second.version === first.version, second.media === first.media]).toEqual([
+      'second',
+      false,
+      false,
+    ])
+    const part = (url: string, held: string) =>
+      fetch(origin + url, { headers: { range: 'bytes=10-19', 'if-range': held } })
+    expect([(await part(first.media, etag)).status, (await part(second.media, etag)).status]).toEqual([206, 200])
+    expect((await fetch(origin + first.media, { headers: { 'if-none-match': etag } })).status).toBe(304)
+  })
   test('gives ranges of the media, and 416 for none', async () => {
     await place('pl7', 'b5')
-    const cookie = await student('pl7')
-    const url = `${origin}/api/watch/pl7/files/media.mp4`
-    const whole = new Uint8Array(await (await fetch(url, { headers: { cookie } })).arrayBuffer())
+    const url = origin + (await view('pl7', await student('pl7'))).media
+    const whole = new Uint8Array(await (await fetch(url)).arrayBuffer())
     expect(sha256(whole)).toBe(sha256(media))
-    for (const [range, size] of [['bytes=0-0', 1], [`bytes=${PART_SIZE - 2}-${PART_SIZE + 1}`, 4], ['bytes=-10', 10], [`bytes=${PART_SIZE}-`, 500]] as const) {
-      const answer = await fetch(url, { headers: { cookie, range } })
+    const head = await fetch(url, { method: 'HEAD' })
+    expect([
+      head.status,
+      head.headers.get('content-type'),
+      head.headers.get('content-length'),
+      await head.text(),
+    ]).toEqual([200, 'video/mp4', String(media.length), ''])
+    await refused(fetch(url, { method: 'POST' }), 405)
+    for (const [range, size] of [
+      ['bytes=0-0', 1],
+      [`bytes=${PART_SIZE - 2}-${PART_SIZE + 1}`, 4],
+      ['bytes=-10', 10],
+      [`bytes=${PART_SIZE}-`, 500],
+    ] as const) {
+      const answer = await fetch(url, { headers: { range } })
       expect([answer.status, (await answer.arrayBuffer()).byteLength]).toEqual([206, size])
     }
-    await refused(fetch(url, { headers: { cookie, range: `bytes=${media.length}-` } }), 416)
-    for (const name of ['keys.json', '..%2Fkeys.json', 'manifest.json']) await refused(fetch(`${origin}/api/watch/pl7/files/${name}`, { headers: { cookie } }), 404)
+    await refused(fetch(url, { headers: { range: `bytes=${media.length}-` } }), 416)
+    for (const range of ['lines=1-2', 'bytes=0-1,5-6'])
+      expect((await fetch(url, { headers: { range } })).status).toBe(200)
+    for (const name of ['keys.json', '..%2Fkeys.json', 'manifest.json'])
+      await refused(fetch(url.replace('screen.mp4', name)), 404)
   })
 })
 
 describe('a lecture that is held', () => {
-  const where = (id: string, publicationId = 'b10') => ({ id, publicationId, courseId: 'ps201', week: 3, from: '2026-01-01T00:00:00.000Z', until: null })
-  const announce = (id: string, body: object = {}) => fetch(`${origin}/api/places/${id}/live`, { ...json({ place: where(id), title: 'Held', startsAt: '2026-11-26T10:00:00.000Z', ...body }), method: 'PUT' })
+  const where = (id: string, publicationId = 'b10') => ({
+    id,
+    publicationId,
+    courseId: 'ps201',
+    week: 3,
+    from: '2026-01-01T00:00:00.000Z',
+    until: null,
+  })
+  const announce = (id: string, body: object = {}) =>
+    fetch(`${origin}/api/places/${id}/live`, {
+      ...json({ place: where(id), title: 'Held', startsAt: '2026-11-26T10:00:00.000Z', ...body }),
+      method: 'PUT',
+    })
   const turn = (id: string, to: string) => fetch(`${origin}/api/places/${id}/live`, json({ to }))
-  const send = (id: string, run: number | string, name: number | string, body: Uint8Array = new Uint8Array(90), duration: number | string = 1.5) =>
-    fetch(`${origin}/api/places/${id}/live/${run}/${name}?duration=${duration}`, { method: 'PUT', headers: { cookie: author }, body: body as BodyInit })
-  const watch = (path: string, cookie: string) => fetch(`${origin}/api/watch/${path}`, { headers: { cookie } })
+  const send = (
+    id: string,
+    run: number | string,
+    name: number | string,
+    body: Uint8Array = new Uint8Array(90),
+    duration: number | string = 1.5,
+  ) =>
+    fetch(`${origin}/api/places/${id}/live/${run}/${name}?duration=${duration}`, {
+      method: 'PUT',
+      headers: { cookie: author },
+      body: body as BodyInit,
+    })
 
   test('is announced once, in a course that there is, and not when it is published already', async () => {
     await refused(announce('lv0', { place: where('other') }), 400)
@@ -205,45 +433,59 @@ describe('a lecture that is held', () => {
   })
   test('is watched by who came through the course site, from its page before it begins until its recording is there', async () => {
     expect((await announce('lv2')).status).toBe(200)
-    const cookie = await student('lv2')
-    const view = async () => (await (await watch('lv2', cookie)).json()) as { kind: string; state?: string; playlist?: string | null }
-    expect(await view()).toMatchObject({ kind: 'live', state: 'announced', playlist: null })
+    const token = await student('lv2')
+    expect(await view('lv2', token)).toMatchObject({ kind: 'live', state: 'announced', playlist: null })
     await turn('lv2', 'on')
     const init = new Uint8Array(70).fill(1)
     const first = new Uint8Array(90).fill(2)
     await send('lv2', 1, 'init', init)
     await send('lv2', 1, 0, first)
     await send('lv2', 1, 0, new Uint8Array(90).fill(3))
-    const { playlist } = await view()
-    await refused(fetch(origin + playlist), 401)
-    await refused(watch('lv1/live/index.m3u8', cookie), 401)
-    const text = await (await watch('lv2/live/index.m3u8', cookie)).text()
+    const { playlist } = await view('lv2', token)
+    const beside = (name: string) => fetch(new URL(name, origin + String(playlist)))
+    await refused(fetch(origin + String(playlist).replace('lv2', 'lv1')), 401)
+    const text = await (await beside('index.m3u8')).text()
     expect(text.match(/^#EXT-X-MAP.*|^1\/.*/gm)).toEqual(['#EXT-X-MAP:URI="1/init"', '1/0'])
-    expect(new Uint8Array(await (await watch('lv2/live/1/init', cookie)).arrayBuffer())).toEqual(init)
-    expect(new Uint8Array(await (await watch('lv2/live/1/0', cookie)).arrayBuffer())).toEqual(first)
-    await refused(watch('lv2/live/1/1', cookie), 404)
-    await refused(watch('lv2/live/1/..%2F..%2Fbroadcast', cookie), 404)
+    expect(new Uint8Array(await (await beside('1/init')).arrayBuffer())).toEqual(init)
+    expect(new Uint8Array(await (await beside('1/0')).arrayBuffer())).toEqual(first)
+    await refused(beside('1/1'), 404)
+    await refused(beside('1/..%2F..%2Fbroadcast'), 404)
     await turn('lv2', 'ended')
-    expect(await (await watch('lv2/live/index.m3u8', cookie)).text()).toContain('#EXT-X-ENDLIST')
+    expect(await (await beside('index.m3u8')).text()).toContain('#EXT-X-ENDLIST')
     await publish('b10', 'Held')
     expect((await place('lv2', 'b10')).status).toBe(200)
-    expect(await view()).toMatchObject({ kind: 'recording' })
-    await refused(watch('lv2/live/1/0', cookie), 404)
-    expect(readdirSync(join(inject('dataFolder'), 'live'), { recursive: true, withFileTypes: true }).filter((e) => e.isFile() && e.parentPath.includes('lv2'))).toEqual([])
+    expect(await view('lv2', token)).toMatchObject({ kind: 'recording' })
+    await refused(beside('1/0'), 404)
+    expect(existsSync(join(inject('dataFolder'), 'parts', 'live', 'lv2'))).toBe(false)
   })
   test('that is taken back is nowhere any more', async () => {
     await announce('lv3', { place: where('lv3', 'b11') })
-    const cookie = await student('lv3')
-    expect((await fetch(`${origin}/api/places/lv3/live`, { method: 'DELETE', headers: { cookie: author } })).status).toBe(200)
-    await refused(watch('lv3', cookie), 404)
-    expect(await student('lv3')).toBe('')
+    const token = await student('lv3')
+    expect(
+      (await fetch(`${origin}/api/places/lv3/live`, { method: 'DELETE', headers: { cookie: author } })).status,
+    ).toBe(200)
+    await refused(fetch(`${origin}/api/watch/lv3`, bearer(token)), 404)
+    expect(await launchAddress('lv3')).toBe('')
+  })
+  test('cannot be announced over a recording, nor take one away with it', async () => {
+    await publish('b13', 'Recorded')
+    await place('lv4', 'b13')
+    await refused(announce('lv4', { place: where('lv4', 'another') }), 409)
+    await refused(fetch(`${origin}/api/places/lv4/live`, { method: 'DELETE', headers: { cookie: author } }), 404)
+    expect(await view('lv4', await student('lv4'))).toMatchObject({ kind: 'recording', title: 'Recorded' })
   })
 })
 
 describe('the player', () => {
   test('is small, served compressed, and may stand inside another site', async () => {
     const html = await fetch(`${origin}/player/index.html`)
-    for (const header of ['x-frame-options', 'cross-origin-embedder-policy', 'cross-origin-opener-policy', 'cross-origin-resource-policy']) expect(html.headers.get(header)).toBeNull()
+    for (const header of [
+      'x-frame-options',
+      'cross-origin-embedder-policy',
+      'cross-origin-opener-policy',
+      'cross-origin-resource-policy',
+    ])
+      expect(html.headers.get(header)).toBeNull()
     const page = await html.text()
     const files = [...page.matchAll(/(?:src|href)="(\/player\/[^"]+)"/g)].map(([, path]) => path ?? '')
     expect(files.length).toBeGreaterThanOrEqual(2)
@@ -258,66 +500,251 @@ describe('the player', () => {
 })
 
 describe('answers', () => {
-  const send = (cookie: string, events: unknown) => fetch(`${origin}/api/watch/pl8/responses`, json({ events }, cookie))
-  const event = (id: string, choiceId: string, kind = 'answer') => ({ id, kind, questionId: 'q', choiceId, at: '2026-11-23T10:00:00.000Z' })
-  const stored = async () => ((await (await fetch(`${origin}/api/publications/b8/responses`, { headers: { cookie: author } })).json()) as { student: { id: string }; event: { id: string } }[])
+  const send = (token: string, events: unknown) =>
+    fetch(`${origin}/api/watch/pl8/responses`, {
+      ...json({ events }, ''),
+      headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` },
+    })
+  const refusedOf = async (answer: Promise<Response>) =>
+    ((await (await answer).json()) as { refused: { id: string; why: string }[] }).refused
+  const event = (id: string, choiceId: string, kind = 'answer') => ({
+    id,
+    kind,
+    questionId: 'q',
+    choiceId,
+    at: '2026-11-23T10:00:00.000Z',
+  })
+  const pulled = async (after = 0) =>
+    (await (
+      await fetch(`${origin}/api/places/pl8/responses?after=${after}`, { headers: { cookie: author } })
+    ).json()) as {
+      events: { seq: number; student: { id: string }; event: { id: string } }[]
+      sets: { keys: { right: string }[] }[]
+    }
+  const stored = async () => (await pulled()).events
 
   test('that make no sense are refused', async () => {
     await publish('b8')
     await place('pl8', 'b8')
     const cookie = await student('pl8')
-    await refused(send(cookie, [event('e', 'z')]), 400)
-    await refused(send(cookie, [{ ...event('e', 'a'), questionId: 'other' }]), 400)
-    await refused(send(cookie, [{ ...event('e', 'a'), points: 100 }]), 400)
+    expect(
+      await refusedOf(
+        send(cookie, [
+          event('e', 'z'),
+          { ...event('f', 'a'), questionId: 'other' },
+          { ...event('g', 'a'), points: 100 },
+          7,
+        ]),
+      ),
+    ).toEqual([
+      { id: 'e', why: 'This question has no such choice.' },
+      { id: 'f', why: 'This lecture has no such question.' },
+      { id: 'g', why: expect.stringContaining('“points”') as string },
+      { id: '3', why: expect.stringContaining('must be object') as string },
+    ])
     await refused(send(cookie, []), 400)
     await refused(send(cookie, 'x'.repeat(1 << 18)), 413)
     await refused(send('', [event('e', 'a')]), 401)
     expect(await stored()).toEqual([])
   })
+  test('that are nonsense cost no more than reading them', async () => {
+    const cookie = await student('pl8')
+    const began = performance.now()
+    await refused(
+      send(
+        cookie,
+        Array.from({ length: 43_000 }, () => ({})),
+      ),
+      400,
+    )
+    await refused(
+      fetch(uploads('b8'), { ...json({}), body: `{"manifest":{"files":[${'{},'.repeat(2_600_000)}{}]}}` }),
+      400,
+    )
+    // A hundred times what it takes; it took a minute.
+    expect(performance.now() - began).toBeLessThan(20_000)
+  })
   test('count once, and the first one counts, whatever is sent again', async () => {
     const cookie = await student('pl8')
-    const before = await (await fetch(`${origin}/api/watch/pl8`, { headers: { cookie } })).text()
+    const before = await (await fetch(`${origin}/api/watch/pl8`, bearer(cookie))).text()
     expect(before).not.toContain('the secret')
     const selected = await (await send(cookie, [event('e0', 'b', 'select')])).text()
     expect(selected).not.toMatch(/the secret|rightChoiceId/)
-    await Promise.all([send(cookie, [event('e1', 'b')]), send(cookie, [event('e1', 'b')]), send(cookie, [event('e1', 'b')])])
-    const after = (await (await send(cookie, [event('e2', 'a')])).json()) as { checkpoints: { report: { choiceId: string; right: boolean; explanation: string } }[] }
-    expect(after.checkpoints[0]?.report).toMatchObject({ kind: 'handed-in', choiceId: 'b', right: false, explanation: 'the secret' })
+    await Promise.all([
+      send(cookie, [event('e1', 'b')]),
+      send(cookie, [event('e1', 'b')]),
+      send(cookie, [event('e1', 'b')]),
+    ])
+    const after = (await (await send(cookie, [event('e2', 'a')])).json()) as {
+      view: { checkpoints: { report: { choiceId: string; right: boolean; explanation: string } }[] }
+    }
+    expect(after.view.checkpoints[0]?.report).toMatchObject({
+      kind: 'handed-in',
+      choiceId: 'b',
+      right: false,
+      explanation: 'the secret',
+    })
     expect((await stored()).filter((s) => s.event.id === 'e1')).toHaveLength(1)
   })
   test('of one student are nobody else’s', async () => {
-    const other = await (await fetch(`${origin}/api/watch/pl8`, { headers: { cookie: await student('pl8', 's09') } })).text()
+    const other = await (await fetch(`${origin}/api/watch/pl8`, bearer(await student('pl8', 's09')))).text()
     expect(other).toContain('"unanswered"')
     expect(other).not.toContain('the secret')
   })
   test('are pulled from a number on', async () => {
-    const all = await stored()
-    const rest = (await (await fetch(`${origin}/api/publications/b8/responses?after=1`, { headers: { cookie: author } })).json()) as unknown[]
-    expect(rest).toHaveLength(all.length - 1)
-    await refused(fetch(`${origin}/api/publications/b8/responses?after=-1`, { headers: { cookie: author } }), 400)
+    await send(await student('pl8', 's05'), [event('later', 'a')])
+    const { events, sets } = await pulled()
+    expect((await pulled(events.at(-2)?.seq)).events).toEqual([events.at(-1)])
+    expect(sets.map((s) => s.keys[0]?.right)).toEqual(['a'])
+    await refused(fetch(`${origin}/api/places/pl8/responses?after=-1`, { headers: { cookie: author } }), 400)
+  })
+  test('come no faster than a hand gives them, and none is lost by that', async () => {
+    const cookie = await student('pl8', 's11')
+    const states: number[] = []
+    for (let i = 0; i < 80; i++) states.push((await send(cookie, [event(`c${i}`, i % 2 ? 'a' : 'b', 'select')])).status)
+    expect(states.filter((s) => s === 200).length).toBeGreaterThan(50)
+    expect(states.at(-1)).toBe(429)
+    expect(await stored()).not.toContainEqual(
+      expect.objectContaining({ student: expect.objectContaining({ id: 's11' }) as unknown }),
+    )
   })
 })
 
 describe('the recogniser', () => {
-  const speech = (body: Uint8Array) => fetch(`${origin}/api/speech`, { method: 'POST', headers: { cookie: author }, body: body as BodyInit })
+  const speech = (body: Uint8Array) =>
+    fetch(`${origin}/api/speech`, { method: 'POST', headers: { cookie: author }, body: body as BodyInit })
   test('refuses what is no sound it can take', async () => {
     await refused(speech(new TextEncoder().encode('hello '.repeat(100))), 400)
     await refused(speech(new Uint8Array(0)), 400)
   })
 })
 
+describe('addresses', () => {
+  test.each([
+    ['GET', '/api/nothing'],
+    ['POST', '/api/watch/launch'],
+    ['DELETE', '/api/speech'],
+    ['GET', '/api/watch/place-glacier/files/screen.mp4'],
+    ['GET', '/api/courses/nowhere'],
+    ['PATCH', '/api/places/x'],
+  ])('%s %s is nothing, and says so', async (method, path) => {
+    const answer = await fetch(origin + path, { method, headers: { cookie: author } })
+    expect([404, 405]).toContain(answer.status)
+    expect(answer.headers.get('content-type')).toContain('json')
+  })
+  test('say what browsers are to refuse', async () => {
+    const app = await fetch(origin)
+    const player = await fetch(`${origin}/player/index.html`)
+    for (const { headers } of [app, player, await fetch(`${origin}/api/nothing`)])
+      expect([
+        headers.get('x-content-type-options'),
+        headers.get('referrer-policy'),
+        headers.get('x-powered-by'),
+      ]).toEqual(['nosniff', 'no-referrer', null])
+    expect(app.headers.get('content-security-policy')).toContain("frame-ancestors 'none'")
+    expect(player.headers.get('content-security-policy')).toMatch(/script-src 'self';.*frame-ancestors \*/)
+    const nonces = [...(await app.text()).matchAll(/<script[^>]* nonce="([^"]+)"/g)].map(([, n]) => n)
+    expect(new Set(nonces).size).toBe(1)
+    expect(app.headers.get('content-security-policy')).toContain(`'nonce-${nonces[0]}'`)
+  })
+  test('give away no key of the demo', async () => {
+    const term = await (await fetch(`${origin}/demo/term.json`)).text()
+    expect(term).toContain('What a glacier is')
+    expect(term).not.toMatch(/"right"|"explanation"/)
+  })
+  test('of a course that there is not say so', async () => {
+    expect(await refused(fetch(`${origin}/api/courses/ps999/roster`, { headers: { cookie: author } }), 404)).toMatch(
+      /no such course/,
+    )
+    await publish('b14')
+    expect(
+      await refused(
+        fetch(`${origin}/api/places/pl14`, {
+          ...json({
+            id: 'pl14',
+            publicationId: 'b14',
+            courseId: 'ps999',
+            week: 1,
+            from: '2026-01-01T00:00:00.000Z',
+            until: null,
+          }),
+          method: 'PUT',
+        }),
+        400,
+      ),
+    ).toMatch(/no such course/)
+  })
+  test('take any id, also one that tools like to hide', async () => {
+    await publish('node_modules', 'Hidden')
+    await place('node_modules', 'node_modules')
+    expect((await view('node_modules', await student('node_modules'))).title).toBe('Hidden')
+  })
+})
+
+describe('what the server keeps', () => {
+  test('is read by nobody else on the machine', () => {
+    const kept = readdirSync(inject('dataFolder'), { recursive: true, withFileTypes: true })
+      .filter((e) => e.isFile())
+      .map((e) => join(e.parentPath, e.name))
+    expect(kept.length).toBeGreaterThan(20)
+    expect(kept.filter((path) => (statSync(path).mode & 0o077) !== 0)).toEqual([])
+  })
+})
+
 describe('the course site', () => {
   test('lets in only its students, to their own courses, and Thaw only with the secret', async () => {
-    expect((await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: new URLSearchParams({ student: '../s01' }), redirect: 'manual' })).status).toBe(400)
-    const site = cookies(await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: new URLSearchParams({ student: 's02' }), redirect: 'manual' }))
+    expect(
+      (
+        await fetch(`${origin}/course-site/sign-in`, {
+          method: 'POST',
+          body: new URLSearchParams({ student: '../s01' }),
+          redirect: 'manual',
+        })
+      ).status,
+    ).toBe(400)
+    const site = cookies(
+      await fetch(`${origin}/course-site/sign-in`, {
+        method: 'POST',
+        body: new URLSearchParams({ student: 's02' }),
+        redirect: 'manual',
+      }),
+    )
     expect((await fetch(`${origin}/course-site/courses/ps340`, { headers: { cookie: site } })).status).toBe(404)
     expect((await fetch(`${origin}/course-site/api/items/x`, { method: 'PUT', body: '{}' })).status).toBe(401)
     expect((await fetch(`${origin}/course-site/api/courses/ps201/roster`)).status).toBe(401)
   })
+  test('reads no more of anybody than a form holds, and is not upset by odd ones', async () => {
+    expect(
+      (await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: 'x'.repeat(1 << 20), redirect: 'manual' }))
+        .status,
+    ).toBe(413)
+    for (const [type, body] of [
+      ['application/json', '{"student":'],
+      ['application/json', '[1]'],
+      ['text/plain', '\u0000'],
+      ['multipart/form-data; boundary=x', '--x'],
+    ] as const)
+      expect(
+        (
+          await fetch(`${origin}/course-site/sign-in`, {
+            method: 'POST',
+            headers: { 'content-type': type },
+            body,
+            redirect: 'manual',
+          })
+        ).status,
+      ).toBe(400)
+  })
   test('shows a title with markup as text', async () => {
     await publish('b9', '<script>alert(1)</script>')
     await place('pl9', 'b9')
-    const site = cookies(await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: new URLSearchParams({ student: 's02' }), redirect: 'manual' }))
+    const site = cookies(
+      await fetch(`${origin}/course-site/sign-in`, {
+        method: 'POST',
+        body: new URLSearchParams({ student: 's02' }),
+        redirect: 'manual',
+      }),
+    )
     const html = await (await fetch(`${origin}/course-site/courses/ps201`, { headers: { cookie: site } })).text()
     expect(html).not.toContain('<script>alert')
     expect(html).toContain('&#60;script&#62;alert')

@@ -34,29 +34,75 @@ async function offer(file: string): Promise<void> {
   const input = (await who.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
   await input.uploadFile(file)
 }
-const count = () => Promise.all(['lectures', 'takes', 'files', 'chunks'].map(async (table) => (await stored(who.page, table)).length))
+const count = () =>
+  Promise.all(['lectures', 'takes', 'files', 'chunks'].map(async (table) => (await stored(who.page, table)).length))
 
 test.each([
   ['MP4', () => ffmpeg('plain.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')],
-  ['WebM', () => ffmpeg('plain.webm', ...picture, ...tone, '-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus', '-shortest')],
-  ['WebM as browsers write it, without a length', () => ffmpeg('live.webm', ...picture, ...tone, '-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus', '-shortest', '-f', 'webm', '-live', '1')],
-  ['MP4 with a wrong ending', () => {
-    const made = ffmpeg('named.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')
-    writeFileSync(join(folder, 'named.webm'), readFileSync(made))
-    return join(folder, 'named.webm')
-  }],
+  [
+    'WebM',
+    () =>
+      ffmpeg(
+        'plain.webm',
+        ...picture,
+        ...tone,
+        '-c:v',
+        'libvpx',
+        '-deadline',
+        'realtime',
+        '-c:a',
+        'libopus',
+        '-shortest',
+      ),
+  ],
+  [
+    'WebM as browsers write it, without a length',
+    () =>
+      ffmpeg(
+        'live.webm',
+        ...picture,
+        ...tone,
+        '-c:v',
+        'libvpx',
+        '-deadline',
+        'realtime',
+        '-c:a',
+        'libopus',
+        '-shortest',
+        '-f',
+        'webm',
+        '-live',
+        '1',
+      ),
+  ],
+  [
+    'MP4 with a wrong ending',
+    () => {
+      const made = ffmpeg('named.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')
+      writeFileSync(join(folder, 'named.webm'), readFileSync(made))
+      return join(folder, 'named.webm')
+    },
+  ],
 ])('brings in a good %s', async (_, make) => {
   await offer(make())
   await who.find('slider', 'Playhead', 60_000)
   await who.see('of 0:06')
   await who.page.waitForSelector('.lane.sound canvas')
-  await who.page.waitForFunction(() => ((document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0) >= 2)
+  await who.page.waitForFunction(
+    () => ((document.querySelector('.frame video') as HTMLVideoElement | null)?.readyState ?? 0) >= 2,
+  )
 })
 
 test('what had to be copied is named after what it is now', async () => {
   const files = await stored<{ name: string; type: string }>(who.page, 'files')
-  expect(files.find((f) => f.name.startsWith('live'))).toMatchObject({ name: 'live.mkv', type: expect.stringContaining('matroska') })
-  expect(files.find((f) => f.name.startsWith('named'))).toMatchObject({ name: 'named.webm', type: expect.stringContaining('video/mp4') })
+  expect(files.find((f) => f.name.startsWith('live'))).toMatchObject({
+    name: 'live.mkv',
+    type: expect.stringContaining('matroska'),
+  })
+  expect(files.find((f) => f.name.startsWith('named'))).toMatchObject({
+    name: 'named.webm',
+    type: expect.stringContaining('video/mp4'),
+  })
 })
 
 test('says that a video has no sound, and takes it', async () => {
@@ -66,17 +112,39 @@ test('says that a video has no sound, and takes it', async () => {
 })
 
 test.each([
-  ['a text', 'notes.mp4', () => writeFileSync(join(folder, 'notes.mp4'), 'just words '.repeat(500)), /“notes\.mp4” is not a video or sound file that can be read here/],
+  [
+    'a text',
+    'notes.mp4',
+    () => writeFileSync(join(folder, 'notes.mp4'), 'just words '.repeat(500)),
+    /“notes\.mp4” is not a video or sound file that can be read here/,
+  ],
   ['nothing', 'empty.mp4', () => writeFileSync(join(folder, 'empty.mp4'), ''), /“empty\.mp4” is empty/],
-  ['an MP4 cut short before its index', 'torn.mp4', () => {
-    const whole = readFileSync(ffmpeg('whole.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest'))
-    writeFileSync(join(folder, 'torn.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
-  }, /found in “torn\.mp4”. It may have been cut short/],
-  ['an MP4 cut short behind its index', 'half.mp4', () => {
-    const whole = readFileSync(ffmpeg('fast.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest', '-movflags', '+faststart'))
-    writeFileSync(join(folder, 'half.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
-  }, /“half\.mp4” is cut short/],
-  ['a name with markup in it', '<img src=x onerror=alert(1)>.mp4', () => writeFileSync(join(folder, '<img src=x onerror=alert(1)>.mp4'), 'x'.repeat(400)), /“<img src=x onerror=alert\(1\)>\.mp4” is not a video/],
+  [
+    'an MP4 cut short before its index',
+    'torn.mp4',
+    () => {
+      const whole = readFileSync(ffmpeg('whole.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest'))
+      writeFileSync(join(folder, 'torn.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
+    },
+    /found in “torn\.mp4”. It may have been cut short/,
+  ],
+  [
+    'an MP4 cut short behind its index',
+    'half.mp4',
+    () => {
+      const whole = readFileSync(
+        ffmpeg('fast.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest', '-movflags', '+faststart'),
+      )
+      writeFileSync(join(folder, 'half.mp4'), whole.subarray(0, Math.floor(whole.length * 0.6)))
+    },
+    /“half\.mp4” is cut short/,
+  ],
+  [
+    'a name with markup in it',
+    '<img src=x onerror=alert(1)>.mp4',
+    () => writeFileSync(join(folder, '<img src=x onerror=alert(1)>.mp4'), 'x'.repeat(400)),
+    /“<img src=x onerror=alert\(1\)>\.mp4” is not a video/,
+  ],
 ])('refuses %s with a true sentence and no harm', async (_, name, make, sentence) => {
   make()
   const before = await count()

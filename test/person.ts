@@ -24,10 +24,16 @@ export interface Person {
 }
 
 /**
- * For tests that bring a browser of their own: seen twice in some hundred runs, for no reason that was found, a headless browser with
- * fake devices stops answering. Only then, and only once, such a test is run again.
+ * For tests that bring a browser of their own: seen twice in some hundred runs, for no reason that was found, a
+ * headless browser with fake devices stops answering. Only then, and only once, such a test is run again.
  */
-export const unlessSilent = { retry: { count: 1, condition: (error: { message: string; cause?: unknown }) => /protocolTimeout/.test(`${error.message} ${(error.cause as Error | undefined)?.message ?? ''}`) } }
+export const unlessSilent = {
+  retry: {
+    count: 1,
+    condition: (error: { message: string; cause?: unknown }) =>
+      /protocolTimeout/.test(`${error.message} ${(error.cause as Error | undefined)?.message ?? ''}`),
+  },
+}
 
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
 
@@ -35,7 +41,14 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
   const browser = (await launchChromium(options)) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
-  page.on('pageerror', (error) => errors.push(error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error)))
+  page.on('pageerror', (error) =>
+    errors.push(error instanceof Error ? `${error.message}\n${error.stack ?? ''}` : String(error)),
+  )
+  // What the page's own policy refuses is missing on it.
+  page.on('console', (message) => {
+    if (message.type() === 'error' && message.text().includes('Content Security Policy'))
+      errors.push(message.text().slice(0, 500))
+  })
   // A page that has crashed never answers; with its browser closed, whatever waits for it fails at once.
   page.on('error', (error) => {
     errors.push(`The page crashed: ${error.message}`)
@@ -51,16 +64,20 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       if (!found) throw new Error('gone')
       return found
     } catch (cause) {
-      const text = await page.evaluate(() => document.body.innerText.slice(0, 1500)).catch((error: unknown) => `nothing (${String(error)}) ${errors.join(' ')}`)
+      const text = await page
+        .evaluate(() => document.body.innerText.slice(0, 1500))
+        .catch((error: unknown) => `nothing (${String(error)}) ${errors.join(' ')}`)
       throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`, { cause })
     }
   }
   const click = async (role: string, name: string) => {
     const found = await find(role, name)
     // What cannot be pressed yet is waited for; a press on it would be lost.
-    await page.waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found).catch((cause: unknown) => {
-      throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`, { cause })
-    })
+    await page
+      .waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found)
+      .catch((cause: unknown) => {
+        throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`, { cause })
+      })
     // A styled switch or radio hides its input; a person clicks what is drawn around it.
     const handle = await found.evaluateHandle((e) => {
       let at: Element = e
@@ -71,12 +88,17 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     await handle.click()
   }
   return {
-    browser, page, errors, find, click,
-    unplug: (label) => page.$eval(`[aria-label="Live picture: ${label}"]`, (v) => {
-      const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
-      track?.stop()
-      track?.dispatchEvent(new Event('ended'))
-    }),
+    browser,
+    page,
+    errors,
+    find,
+    click,
+    unplug: (label) =>
+      page.$eval(`[aria-label="Live picture: ${label}"]`, (v) => {
+        const track = ((v as HTMLVideoElement).srcObject as MediaStream).getVideoTracks()[0]
+        track?.stop()
+        track?.dispatchEvent(new Event('ended'))
+      }),
     async choose(list, option) {
       await click('combobox', list)
       // The list unfolds.
@@ -90,17 +112,25 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       try {
         await page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
       } catch (cause) {
-        throw new Error(`“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`, { cause })
+        throw new Error(
+          `“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`,
+          { cause },
+        )
       }
     },
     async notSee(text) {
-      if (await page.evaluate((t) => document.body.innerText.includes(t), text)) throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`)
+      if (await page.evaluate((t) => document.body.innerText.includes(t), text))
+        throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`)
     },
     async recordFor(seconds) {
-      await page.waitForFunction((least) => {
-        const shown = document.querySelector('[role=timer] .mono')?.textContent ?? ''
-        return shown !== '' && shown.split(':').reduce((sum, part) => 60 * sum + Number(part), 0) >= least
-      }, { timeout: 90_000, polling: 200 }, seconds)
+      await page.waitForFunction(
+        (least) => {
+          const shown = document.querySelector('[role=timer] .mono')?.textContent ?? ''
+          return shown !== '' && shown.split(':').reduce((sum, part) => 60 * sum + Number(part), 0) >= least
+        },
+        { timeout: 90_000, polling: 200 },
+        seconds,
+      )
     },
     async type(name, text, role = 'textbox') {
       const field = await find(role, name)

@@ -24,17 +24,43 @@ function film(): string {
   const seconds = 12
   const file = join(folder, 'counter.mp4')
   execFileSync('ffmpeg', [
-    '-v', 'error', '-y',
-    '-f', 'lavfi', '-i', `color=black:s=320x180:r=${RATE}:d=${seconds},geq=lum='24+16*floor(T)':cb=128:cr=128`,
-    '-f', 'lavfi', '-i', `aevalsrc='0.4*sin(2*PI*(400+100*floor(t))*t)':s=48000:d=${seconds}`,
-    '-pix_fmt', 'yuv420p', '-c:v', 'libx264', '-preset', 'veryfast', '-crf', '10', '-g', '125', '-c:a', 'aac', '-b:a', '128k', file,
+    '-v',
+    'error',
+    '-y',
+    '-f',
+    'lavfi',
+    '-i',
+    `color=black:s=320x180:r=${RATE}:d=${seconds},geq=lum='24+16*floor(T)':cb=128:cr=128`,
+    '-f',
+    'lavfi',
+    '-i',
+    `aevalsrc='0.4*sin(2*PI*(400+100*floor(t))*t)':s=48000:d=${seconds}`,
+    '-pix_fmt',
+    'yuv420p',
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-crf',
+    '10',
+    '-g',
+    '125',
+    '-c:a',
+    'aac',
+    '-b:a',
+    '128k',
+    file,
   ])
   return file
 }
 
 /** Mean luma of each frame of a file. */
 function lumas(file: string): number[] {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', '-'], { maxBuffer: 1 << 28 })
+  const raw = execFileSync(
+    'ffmpeg',
+    ['-v', 'error', '-i', file, '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', '-'],
+    { maxBuffer: 1 << 28 },
+  )
   return [...raw]
 }
 /** The strongest of the counter's pitches in a window of a file's sound (Goertzel). */
@@ -61,7 +87,10 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
   const source = film()
   await input.uploadFile(source)
   await who.find('slider', 'Playhead', 60_000)
-  for (const [from, to] of [['0:02', '0:04'], ['0:07', '0:08']]) {
+  for (const [from, to] of [
+    ['0:02', '0:04'],
+    ['0:07', '0:08'],
+  ]) {
     await who.type('From', from!)
     await who.type('To', to!)
     await who.click('button', 'Take out')
@@ -82,10 +111,16 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
   expect(frames).toHaveLength(order.length * RATE)
   // The picture is one grey that is brighter every second: a frame's own brightness says when it was recorded.
   const greys = lumas(source).filter((_, i) => i % RATE === 12)
-  const recordedAt = (luma: number) => greys.reduce((best, grey, second) => (Math.abs(grey - luma) < Math.abs((greys[best] ?? 0) - luma) ? second : best), 0)
+  const recordedAt = (luma: number) =>
+    greys.reduce(
+      (best, grey, second) => (Math.abs(grey - luma) < Math.abs((greys[best] ?? 0) - luma) ? second : best),
+      0,
+    )
   expect(frames.map(recordedAt)).toEqual(order.flatMap((second) => Array<number>(RATE).fill(second)))
 
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', out, '-ac', '1', '-ar', '48000', '-f', 'f32le', '-'], { maxBuffer: 1 << 28 })
+  const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', out, '-ac', '1', '-ar', '48000', '-f', 'f32le', '-'], {
+    maxBuffer: 1 << 28,
+  })
   const samples = new Float32Array(raw.buffer, raw.byteOffset, raw.length >> 2)
   order.forEach((second, i) => {
     // From 25 ms behind the change to 25 ms before the next: no drift may push a pitch over its seam.

@@ -23,10 +23,20 @@ export default async function setup(project: TestProject): Promise<() => Promise
   const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
   const server: ChildProcess = spawn(process.execPath, [entry], {
     stdio: ['ignore', 'pipe', 'inherit'],
-    env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: dataFolder, THAW_AUTHOR_KEY: AUTHOR_KEY, THAW_DEMO_FILES: new URL('../demo/publications', import.meta.url).pathname, NODE_ENV: 'production' },
+    env: {
+      ...process.env,
+      PORT: String(port),
+      NITRO_PORT: String(port),
+      THAW_DATA: dataFolder,
+      THAW_AUTHOR_KEY: AUTHOR_KEY,
+      THAW_DEMO_FILES: new URL('../demo/publications', import.meta.url).pathname,
+      NODE_ENV: 'production',
+    },
   })
   await new Promise<void>((resolve, reject) => {
-    server.stdout?.on('data', (text: Buffer) => { if (text.toString().includes('Listening')) resolve() })
+    server.stdout?.on('data', (text: Buffer) => {
+      if (text.toString().includes('Listening')) resolve()
+    })
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)))
   })
   project.provide('origin', `http://localhost:${port}`)

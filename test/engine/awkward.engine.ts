@@ -28,7 +28,11 @@ const cut = async (file: string, name: string, ranges: [number, number][], forma
 
 describe('files that can be used', () => {
   test('no sound', async () => {
-    const { out } = await cut(film('mute.mp4', { seconds: 6, coding: h264.slice(0, h264.indexOf('-c:a')), sound: null }), 'mute-cut.mp4', [[1, 2]])
+    const { out } = await cut(
+      film('mute.mp4', { seconds: 6, coding: h264.slice(0, h264.indexOf('-c:a')), sound: null }),
+      'mute-cut.mp4',
+      [[1, 2]],
+    )
     expect(frameNumbers(out)).toHaveLength(150)
   })
   test('no picture', async () => {
@@ -51,7 +55,12 @@ describe('files that can be used', () => {
   test('turned by the player', async () => {
     const file = inFolder('turned.mp4')
     ffmpeg('-i', good, '-c', 'copy', '-metadata:s:v', 'rotate=90', file)
-    const rotation = (of: string) => execFileSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'stream_side_data=rotation', '-of', 'csv=p=0', of], { encoding: 'utf8' }).trim()
+    const rotation = (of: string) =>
+      execFileSync(
+        'ffprobe',
+        ['-v', 'error', '-select_streams', 'v', '-show_entries', 'stream_side_data=rotation', '-of', 'csv=p=0', of],
+        { encoding: 'utf8' },
+      ).trim()
     if (rotation(file) === '') throw new Error('this ffmpeg did not turn the film')
     const { out, made } = await cut(file, 'turned-cut.mp4', [[1, 2]])
     expect(rotation(out)).toBe(rotation(file))
@@ -71,7 +80,20 @@ describe('files that can be used', () => {
   })
   test('variable frame rate: every frame keeps its own time', async () => {
     const file = inFolder('variable.mp4')
-    ffmpeg('-i', film('even.mp4', { seconds: 12, coding: [...h264, '-g', '60'] }), '-vf', "select='lt(mod(n,30),10)+not(mod(n,5))'", '-vsync', 'vfr', ...h264.slice(0, h264.indexOf('-c:a')), '-g', '40', '-c:a', 'copy', file)
+    ffmpeg(
+      '-i',
+      film('even.mp4', { seconds: 12, coding: [...h264, '-g', '60'] }),
+      '-vf',
+      "select='lt(mod(n,30),10)+not(mod(n,5))'",
+      '-vsync',
+      'vfr',
+      ...h264.slice(0, h264.indexOf('-c:a')),
+      '-g',
+      '40',
+      '-c:a',
+      'copy',
+      file,
+    )
     expect((await engine.probe(file)).picture?.constant).toBe(false)
     const grid = (await engine.probe(file)).picture!.frameRate
     const [from, to] = [snapToFrame(3.05, grid), snapToFrame(6.57, grid)]
@@ -101,34 +123,97 @@ describe('files that can be used', () => {
     expect((await engine.probe(file)).container).toBe('MP4')
   })
   test('pictures out of order, cut between them', async () => {
-    const file = film('reordered.mp4', { seconds: 12, coding: ['-c:v', 'libx264', '-preset', 'medium', '-bf', '4', '-x264-params', 'open-gop=1:keyint=60:bframes=4', '-c:a', 'aac'] })
-    const { out } = await cut(file, 'reordered-cut.mp4', [[1.5, 3.1], [5.2, 7.4333]])
-    expect(frameNumbers(out)).toEqual(Array.from({ length: 360 }, (_, n) => n).filter((n) => !(n >= 45 && n < 93) && !(n >= 156 && n < 223)))
+    const file = film('reordered.mp4', {
+      seconds: 12,
+      coding: [
+        '-c:v',
+        'libx264',
+        '-preset',
+        'medium',
+        '-bf',
+        '4',
+        '-x264-params',
+        'open-gop=1:keyint=60:bframes=4',
+        '-c:a',
+        'aac',
+      ],
+    })
+    const { out } = await cut(file, 'reordered-cut.mp4', [
+      [1.5, 3.1],
+      [5.2, 7.4333],
+    ])
+    expect(frameNumbers(out)).toEqual(
+      Array.from({ length: 360 }, (_, n) => n).filter((n) => !(n >= 45 && n < 93) && !(n >= 156 && n < 223)),
+    )
   })
 })
 
 describe('files that cannot', () => {
   test.each([
-    ['cut short', () => { writeFileSync(inFolder('short.mp4'), readFileSync(good).subarray(0, 200_000)); return inFolder('short.mp4') }, /cut short|not a video/],
-    ['empty', () => { writeFileSync(inFolder('empty.mp4'), ''); return inFolder('empty.mp4') }, /is empty/],
-    ['no media', () => { writeFileSync(inFolder('text.mp4'), 'this is not a film\n'.repeat(500)); return inFolder('text.mp4') }, /not a video or sound file/],
-    ['a header that promises ten hours', () => {
-      const bytes = Buffer.from(readFileSync(good))
-      for (const box of ['mvhd', 'mdhd', 'tkhd']) for (let at = bytes.indexOf(box); at >= 0; at = bytes.indexOf(box, at + 1)) {
-        const field = at + (box === 'tkhd' ? 24 : 20)
-        bytes.writeUInt32BE(Math.min(0xffffffff, 36_000 * (box === 'tkhd' ? bytes.readUInt32BE(bytes.indexOf('mvhd') + 16) : bytes.readUInt32BE(field - 4))), field)
-      }
-      writeFileSync(inFolder('ten.mp4'), bytes)
-      return inFolder('ten.mp4')
-    }, null],
+    [
+      'cut short',
+      () => {
+        writeFileSync(inFolder('short.mp4'), readFileSync(good).subarray(0, 200_000))
+        return inFolder('short.mp4')
+      },
+      /cut short|not a video/,
+    ],
+    [
+      'empty',
+      () => {
+        writeFileSync(inFolder('empty.mp4'), '')
+        return inFolder('empty.mp4')
+      },
+      /is empty/,
+    ],
+    [
+      'no media',
+      () => {
+        writeFileSync(inFolder('text.mp4'), 'this is not a film\n'.repeat(500))
+        return inFolder('text.mp4')
+      },
+      /not a video or sound file/,
+    ],
+    [
+      'a header that promises ten hours',
+      () => {
+        const bytes = Buffer.from(readFileSync(good))
+        for (const box of ['mvhd', 'mdhd', 'tkhd'])
+          for (let at = bytes.indexOf(box); at >= 0; at = bytes.indexOf(box, at + 1)) {
+            const field = at + (box === 'tkhd' ? 24 : 20)
+            bytes.writeUInt32BE(
+              Math.min(
+                0xffffffff,
+                36_000 *
+                  (box === 'tkhd' ? bytes.readUInt32BE(bytes.indexOf('mvhd') + 16) : bytes.readUInt32BE(field - 4)),
+              ),
+              field,
+            )
+          }
+        writeFileSync(inFolder('ten.mp4'), bytes)
+        return inFolder('ten.mp4')
+      },
+      null,
+    ],
   ] as [string, () => string, RegExp | null][])('%s', async (_, make, says) => {
     const file = make()
     if (says) await expect(engine.probe(file)).rejects.toThrow(says)
-    else expect((await engine.probe(file).catch((e: Error) => ({ duration: 6, says: e.message }))).duration).toBeLessThan(7)
+    else
+      expect((await engine.probe(file).catch((e: Error) => ({ duration: 6, says: e.message }))).duration).toBeLessThan(
+        7,
+      )
   })
   test('an edit that leaves nothing, and one that is none', async () => {
-    await expect(engine.render({ file: good, edit: edit(...cuts([0, 6])), format: 'mp4' }, inFolder('none.mp4'), () => undefined)).rejects.toThrow('nothing left to render')
-    await expect(engine.render({ file: good, edit: { ...edit(), commands: [{ do: 'melt' }], applied: 1 }, format: 'mp4' }, inFolder('none.mp4'), () => undefined)).rejects.toThrow('edit document cannot be used')
+    await expect(
+      engine.render({ file: good, edit: edit(...cuts([0, 6])), format: 'mp4' }, inFolder('none.mp4'), () => undefined),
+    ).rejects.toThrow('nothing left to render')
+    await expect(
+      engine.render(
+        { file: good, edit: { ...edit(), removed: [{ do: 'melt' }] }, format: 'mp4' },
+        inFolder('none.mp4'),
+        () => undefined,
+      ),
+    ).rejects.toThrow('edit document cannot be used')
     expect(readdirSync(folder).filter((f) => f.startsWith('none'))).toEqual([])
   })
 })
@@ -138,14 +223,21 @@ describe('the command line', () => {
   test('explains itself, and says what it did not understand', () => {
     expect(thaw('--help')).toMatchObject({ status: 0, stdout: expect.stringContaining('render') })
     expect(thaw('render', good)).toMatchObject({ status: 2, stderr: expect.stringContaining('--out') })
-    expect(thaw('render', good, '--out', 'x.mp4', '--edit', inFolder('nowhere.json'))).toMatchObject({ status: 2, stderr: expect.stringContaining('cannot be read') })
+    expect(thaw('render', good, '--out', 'x.mp4', '--edit', inFolder('nowhere.json'))).toMatchObject({
+      status: 2,
+      stderr: expect.stringContaining('cannot be read'),
+    })
     expect(thaw('analyse', good, '--threshold', 'loud').status).toBe(2)
   })
   test('goes on after a bad file, and says so at the end', () => {
     const done = thaw('probe', inFolder('empty.mp4'), good, inFolder('nowhere.mp4'), '--json')
     expect(done.status).toBe(1)
     const [empty, fine, nowhere] = JSON.parse(done.stdout) as { error?: string; duration?: number }[]
-    expect([empty!.error, fine!.duration, nowhere!.error]).toEqual([expect.stringContaining('is empty'), 6, expect.stringContaining('is not there')])
+    expect([empty!.error, fine!.duration, nowhere!.error]).toEqual([
+      expect.stringContaining('is empty'),
+      6,
+      expect.stringContaining('is not there'),
+    ])
   })
   test('renders many files by one edit document', () => {
     const out = inFolder('many')
@@ -170,7 +262,8 @@ describe('the command line', () => {
     const child = spawn('node', ['scripts/thaw.mjs', 'render', long, '--out', out, '--quiet'])
     const ended = new Promise<number | null>((resolve) => child.on('exit', resolve))
     const begun = Date.now()
-    while (!readdirSync(folder).some((f) => f.startsWith('stopped')) && Date.now() - begun < 60_000) await new Promise((r) => setTimeout(r, 100))
+    while (!readdirSync(folder).some((f) => f.startsWith('stopped')) && Date.now() - begun < 60_000)
+      await new Promise((r) => setTimeout(r, 100))
     child.kill('SIGINT')
     expect(await ended).toBe(130)
     expect(readdirSync(folder).filter((f) => f.startsWith('stopped'))).toEqual([])

@@ -1,9 +1,11 @@
-/** What an edit puts in and lays over: each feature rendered from a film that tells its own frames, judged by ffmpeg. */
+/**
+ * What an edit puts in and lays over: each feature rendered from a film that tells its own frames, judged by ffmpeg.
+ */
 import { execFileSync } from 'node:child_process'
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
-import type { EditCommand } from '#core/schema/edit'
+import type { EditCommand } from '#core/schema/edit-command'
 import { recorded as at } from '#core/time/units'
 import { openEngine } from '../../scripts/engine.mjs'
 import { codings, ffmpeg, film, inFolder, removeFilms } from './films'
@@ -27,9 +29,17 @@ afterAll(async () => {
   removeFilms()
 })
 
-const render = async (name: string, commands: EditCommand[], more: Partial<Parameters<typeof engine.render>[0]> = {}) => {
+const render = async (
+  name: string,
+  commands: EditCommand[],
+  more: Partial<Parameters<typeof engine.render>[0]> = {},
+) => {
   const out = inFolder(name)
-  const made = await engine.render({ file: source, edit: edit(...commands), format: 'mp4', ...more }, out, () => undefined)
+  const made = await engine.render(
+    { file: source, edit: edit(...commands), format: 'mp4', ...more },
+    out,
+    () => undefined,
+  )
   if (!name.endsWith('hls')) expect(complaints(out)).toBe('')
   return { out, made }
 }
@@ -37,12 +47,40 @@ const whole = { x: 0, y: 0, width: 1, height: 1 }
 
 /** Mean colour (Y, Cb, Cr) of a box (px) of one frame. */
 function colour(file: string, time: number, [x, y, width, height]: [number, number, number, number]): number[] {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-ss', String(time), '-i', file, '-frames:v', '1', '-vf', `crop=${width}:${height}:${x}:${y},scale=1:1:flags=area,format=yuv444p`, '-f', 'rawvideo', '-'])
+  const raw = execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-ss',
+    String(time),
+    '-i',
+    file,
+    '-frames:v',
+    '1',
+    '-vf',
+    `crop=${width}:${height}:${x}:${y},scale=1:1:flags=area,format=yuv444p`,
+    '-f',
+    'rawvideo',
+    '-',
+  ])
   return [...raw]
 }
 /** How much detail a box has: mean difference of neighbouring px. */
 function detail(file: string, time: number, [x, y, width, height]: [number, number, number, number]): number {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-ss', String(time), '-i', file, '-frames:v', '1', '-vf', `crop=${width}:${height}:${x}:${y},format=gray`, '-f', 'rawvideo', '-'])
+  const raw = execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-ss',
+    String(time),
+    '-i',
+    file,
+    '-frames:v',
+    '1',
+    '-vf',
+    `crop=${width}:${height}:${x}:${y},format=gray`,
+    '-f',
+    'rawvideo',
+    '-',
+  ])
   let sum = 0
   for (let i = 1; i < raw.length; i++) sum += Math.abs(raw[i]! - raw[i - 1]!)
   return sum / raw.length
@@ -50,18 +88,43 @@ function detail(file: string, time: number, [x, y, width, height]: [number, numb
 
 /** The hardest edge in a box: the largest difference of neighbours in a row. */
 function hardest(file: string, time: number, [x, y, width, height]: [number, number, number, number]): number {
-  const raw = execFileSync('ffmpeg', ['-v', 'error', '-ss', String(time), '-i', file, '-frames:v', '1', '-vf', `crop=${width}:${height}:${x}:${y},format=gray`, '-f', 'rawvideo', '-'])
+  const raw = execFileSync('ffmpeg', [
+    '-v',
+    'error',
+    '-ss',
+    String(time),
+    '-i',
+    file,
+    '-frames:v',
+    '1',
+    '-vf',
+    `crop=${width}:${height}:${x}:${y},format=gray`,
+    '-f',
+    'rawvideo',
+    '-',
+  ])
   return Math.max(...Array.from(raw, (value, i) => (i % width === 0 ? 0 : Math.abs(value - raw[i - 1]!))))
 }
 
 describe('what is put in', () => {
   test('cards at both ends and a picture between push the rest along', async () => {
-    const card = { kind: 'card' as const, title: 'Glaciers', text: 'Norrhaven Polar College', seconds: 2, ink: '#ffffff', ground: '#1b4b57' }
-    const { out, made } = await render('cards.mp4', [
-      { do: 'insert', id: 'title', at: at(0), what: card },
-      { do: 'insert', id: 'end', at: at(12), what: { ...card, seconds: 1.5 } },
-      { do: 'insert', id: 'still', at: at(5), what: { kind: 'picture', file: 'blue.png', seconds: 1 } },
-    ], { assets: { 'blue.png': blue } })
+    const card = {
+      kind: 'card' as const,
+      title: 'Glaciers',
+      text: 'Norrhaven Polar College',
+      seconds: 2,
+      ink: '#ffffff',
+      ground: '#1b4b57',
+    }
+    const { out, made } = await render(
+      'cards.mp4',
+      [
+        { do: 'insert', id: 'title', at: at(0), what: card },
+        { do: 'insert', id: 'end', at: at(12), what: { ...card, seconds: 1.5 } },
+        { do: 'insert', id: 'still', at: at(5), what: { kind: 'picture', file: 'blue.png', seconds: 1 } },
+      ],
+      { assets: { 'blue.png': blue } },
+    )
     expect(made.duration).toBeCloseTo(16.5, 3)
     expect(duration(out, 'v')).toBeCloseTo(16.5, 1)
     // The corner of the card has its ground's colour (BT.709: 69, 133, 101), its middle has letters.
@@ -77,7 +140,11 @@ describe('what is put in', () => {
   })
 
   test('another video brings its own frames and sound', async () => {
-    const { out, made } = await render('video.mp4', [{ do: 'insert', id: 'clip', at: at(4), what: { kind: 'video', file: 'clip', from: at(1), to: at(3) } }], { assets: { clip: webm } })
+    const { out, made } = await render(
+      'video.mp4',
+      [{ do: 'insert', id: 'clip', at: at(4), what: { kind: 'video', file: 'clip', from: at(1), to: at(3) } }],
+      { assets: { clip: webm } },
+    )
     expect(made.duration).toBeCloseTo(14, 3)
     expect(made.note).toContain('coded differently')
     // Scaled from 320 px: its own bar code is read where it then stands.
@@ -90,8 +157,20 @@ describe('what is put in', () => {
 describe('what is laid over', () => {
   test('masks hide their area, for their time only, and the rest is copied', async () => {
     const { out, made } = await render('mask.mp4', [
-      { do: 'stretch', id: 'blur', from: at(3), to: at(5), what: { kind: 'mask', how: 'blur', box: { x: 0.25, y: 0.25, width: 0.5, height: 0.5 } } },
-      { do: 'stretch', id: 'solid', from: at(4), to: at(5), what: { kind: 'mask', how: 'solid', box: { x: 0, y: 0.5, width: 0.2, height: 0.5 } } },
+      {
+        do: 'stretch',
+        id: 'blur',
+        from: at(3),
+        to: at(5),
+        what: { kind: 'mask', how: 'blur', box: { x: 0.25, y: 0.25, width: 0.5, height: 0.5 } },
+      },
+      {
+        do: 'stretch',
+        id: 'solid',
+        from: at(4),
+        to: at(5),
+        what: { kind: 'mask', how: 'solid', box: { x: 0, y: 0.5, width: 0.2, height: 0.5 } },
+      },
     ])
     expect(made.encoded).toBeLessThan(6.1)
     const box: [number, number, number, number] = [170, 100, 300, 160]
@@ -103,13 +182,56 @@ describe('what is laid over', () => {
   })
 
   test('text, a watermark and drawing stand where they were put', async () => {
-    const { out } = await render('over.mp4', [
-      { do: 'stretch', id: 'text', from: at(1), to: at(4), what: { kind: 'text', box: { x: 0.2, y: 0.4, width: 0.6, height: 0.2 }, text: 'Ablation', ink: '#ffffff', ground: '#1e2a2f' } },
-      { do: 'stretch', id: 'mark', from: at(0), to: at(12), what: { kind: 'picture', box: { x: 0.8, y: 0.75, width: 0.2, height: 0.25 }, file: 'blue.png', opacity: 1 } },
-      { do: 'stretch', id: 'ink', from: at(6), to: at(10), what: { kind: 'strokes', strokes: [{ colour: '#e3a008', width: 0.05, opacity: 1, points: [{ x: 0.1, y: 0.5, at: 0 }, { x: 0.5, y: 0.5, at: 1 }], until: 3 }] } },
-    ], { assets: { 'blue.png': blue } })
+    const { out } = await render(
+      'over.mp4',
+      [
+        {
+          do: 'stretch',
+          id: 'text',
+          from: at(1),
+          to: at(4),
+          what: {
+            kind: 'text',
+            box: { x: 0.2, y: 0.4, width: 0.6, height: 0.2 },
+            text: 'Ablation',
+            ink: '#ffffff',
+            ground: '#1e2a2f',
+          },
+        },
+        {
+          do: 'stretch',
+          id: 'mark',
+          from: at(0),
+          to: at(12),
+          what: { kind: 'picture', box: { x: 0.8, y: 0.75, width: 0.2, height: 0.25 }, file: 'blue.png', opacity: 1 },
+        },
+        {
+          do: 'stretch',
+          id: 'ink',
+          from: at(6),
+          to: at(10),
+          what: {
+            kind: 'strokes',
+            strokes: [
+              {
+                colour: '#e3a008',
+                width: 0.05,
+                opacity: 1,
+                points: [
+                  { x: 0.1, y: 0.5, at: 0 },
+                  { x: 0.5, y: 0.5, at: 1 },
+                ],
+                until: 3,
+              },
+            ],
+          },
+        },
+      ],
+      { assets: { 'blue.png': blue } },
+    )
     expect(colour(out, 2, [140, 150, 20, 50])[0]).toBeLessThan(60)
-    for (const t of [0.5, 6, 11.5]) expect(colour(out, t, [560, 300, 40, 40])[1]!, `watermark at ${t} s`).toBeGreaterThan(170)
+    for (const t of [0.5, 6, 11.5])
+      expect(colour(out, t, [560, 300, 40, 40])[1]!, `watermark at ${t} s`).toBeGreaterThan(170)
     const line: [number, number, number, number] = [100, 176, 180, 8]
     expect(colour(out, 7.5, line)[1]!).toBeLessThan(60)
     expect(likeness(out, 190, source, 190)).toBeLessThan(likeness(out, 30, source, 30) + 1)
@@ -117,15 +239,20 @@ describe('what is laid over', () => {
   })
 
   test('a layout that changes over time shows the camera only then', async () => {
-    const { out } = await render('layout.mp4', [
-      { do: 'layout', layout: 'screen' },
-      { do: 'stretch', id: 'inset', from: at(4), to: at(8), what: { kind: 'layout', layout: 'inset' } },
-      { do: 'stretch', id: 'face', from: at(9), to: at(10), what: { kind: 'layout', layout: 'camera' } },
-    ], { camera })
+    const { out } = await render(
+      'layout.mp4',
+      [
+        { do: 'layout', layout: 'screen' },
+        { do: 'stretch', id: 'inset', from: at(4), to: at(8), what: { kind: 'layout', layout: 'inset' } },
+        { do: 'stretch', id: 'face', from: at(9), to: at(10), what: { kind: 'layout', layout: 'camera' } },
+      ],
+      { camera },
+    )
     const corner: [number, number, number, number] = [540, 290, 60, 40]
     expect(colour(out, 6, corner)[2]!).toBeGreaterThan(170)
     expect(colour(out, 9.5, [300, 160, 40, 40])[2]!).toBeGreaterThan(170)
-    for (const t of [2, 11]) expect(Math.abs(colour(out, t, corner)[2]! - colour(source, t, corner)[2]!)).toBeLessThan(12)
+    for (const t of [2, 11])
+      expect(Math.abs(colour(out, t, corner)[2]! - colour(source, t, corner)[2]!)).toBeLessThan(12)
   })
 
   test('fades go through black at a seam and nowhere else', async () => {
@@ -140,11 +267,20 @@ describe('what is laid over', () => {
 
 describe('sound', () => {
   const loudness = (file: string) => {
-    const text = execFileSync('bash', ['-c', `ffmpeg -nostats -i '${file}' -map 0:a -af ebur128=peak=true -f null - 2>&1 | tail -20`], { encoding: 'utf8' })
-    return { integrated: Number(/I:\s+(-?[\d.]+) LUFS/.exec(text)?.[1]), peak: Number(/Peak:\s+(-?[\d.]+) dBFS/.exec(text)?.[1]) }
+    const text = execFileSync(
+      'bash',
+      ['-c', `ffmpeg -nostats -i '${file}' -map 0:a -af ebur128=peak=true -f null - 2>&1 | tail -20`],
+      { encoding: 'utf8' },
+    )
+    return {
+      integrated: Number(/I:\s+(-?[\d.]+) LUFS/.exec(text)?.[1]),
+      peak: Number(/Peak:\s+(-?[\d.]+) dBFS/.exec(text)?.[1]),
+    }
   }
   test('is brought to a loudness without passing the true peak', async () => {
-    const { out } = await render('loud.mp4', [{ do: 'sound', treatment: { noise: 'keep', loudness: -14, truePeak: -1.5 } }])
+    const { out } = await render('loud.mp4', [
+      { do: 'sound', treatment: { noise: 'keep', loudness: -14, truePeak: -1.5 } },
+    ])
     const found = loudness(out)
     expect(Math.abs(found.integrated + 14)).toBeLessThan(0.6)
     // The coder adds a little to the peaks that were limited before it.
@@ -153,13 +289,41 @@ describe('sound', () => {
   })
   test('loses steady noise and keeps its place', async () => {
     const speech = inFolder('speech.wav')
-    execFileSync('flite', ['-voice', 'slt', '-t', 'Glaciers move slowly. The snow that falls on them becomes ice, and the ice flows downhill under its own weight.', '-o', speech])
+    execFileSync('flite', [
+      '-voice',
+      'slt',
+      '-t',
+      'Glaciers move slowly. The snow that falls on them becomes ice, and the ice flows downhill under its own weight.',
+      '-o',
+      speech,
+    ])
     const noisy = inFolder('noisy.wav')
-    ffmpeg('-i', speech, '-f', 'lavfi', '-i', 'anoisesrc=c=white:a=0.02:r=48000:seed=3', '-filter_complex', '[0:a]aresample=48000,adelay=1500:all=1,apad=pad_dur=1.5[s];[s][1:a]amix=inputs=2:duration=first:normalize=0', '-ar', '48000', noisy)
+    ffmpeg(
+      '-i',
+      speech,
+      '-f',
+      'lavfi',
+      '-i',
+      'anoisesrc=c=white:a=0.02:r=48000:seed=3',
+      '-filter_complex',
+      '[0:a]aresample=48000,adelay=1500:all=1,apad=pad_dur=1.5[s];[s][1:a]amix=inputs=2:duration=first:normalize=0',
+      '-ar',
+      '48000',
+      noisy,
+    )
     const out = inFolder('clean.m4a')
-    const made = await engine.render({ file: noisy, edit: edit({ do: 'sound', treatment: { noise: 'reduce', loudness: null, truePeak: -1 } }), format: 'm4a' }, out, () => undefined)
+    const made = await engine.render(
+      {
+        file: noisy,
+        edit: edit({ do: 'sound', treatment: { noise: 'reduce', loudness: null, truePeak: -1 } }),
+        format: 'm4a',
+      },
+      out,
+      () => undefined,
+    )
     expect(made.note).toBe('')
-    const rms = (x: Float32Array, from: number, to: number) => Math.sqrt(x.subarray(from * 48_000, to * 48_000).reduce((sum, s) => sum + s * s, 0) / ((to - from) * 48_000))
+    const rms = (x: Float32Array, from: number, to: number) =>
+      Math.sqrt(x.subarray(from * 48_000, to * 48_000).reduce((sum, s) => sum + s * s, 0) / ((to - from) * 48_000))
     const [before, after] = [samples(noisy), samples(out)]
     expect(rms(after, 0.3, 1.2)).toBeLessThan(0.1 * rms(before, 0.3, 1.2))
     expect(rms(after, 2, 5)).toBeGreaterThan(0.6 * rms(before, 2, 5))
@@ -172,7 +336,13 @@ describe('sound', () => {
 describe('forms', () => {
   const vtt = 'WEBVTT\n\n00:00:01.000 --> 00:00:03.000\nGlaciers move.\n'
   const captions = { language: 'en', label: 'English', vtt }
-  const streams = (file: string) => execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=codec_type,codec_name', '-of', 'csv=p=0', file], { encoding: 'utf8' }).trim().split('\n').sort()
+  const streams = (file: string) =>
+    execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=codec_type,codec_name', '-of', 'csv=p=0', file], {
+      encoding: 'utf8',
+    })
+      .trim()
+      .split('\n')
+      .sort()
   test('MP4 carries captions', async () => {
     const { out } = await render('captions.mp4', cuts([2, 3]), { captions })
     expect(streams(out)).toHaveLength(3)
@@ -201,7 +371,19 @@ describe('forms', () => {
     expect(Math.abs(lag(samples(joined), 5, samples(source), 6).lag)).toBeLessThan(0.02)
   })
   test('a part seen over the whole frame covers it', async () => {
-    const { out } = await render('cover.mp4', [{ do: 'stretch', id: 'p', from: at(2), to: at(4), what: { kind: 'picture', box: whole, file: 'blue.png', opacity: 1 } }], { assets: { 'blue.png': blue } })
+    const { out } = await render(
+      'cover.mp4',
+      [
+        {
+          do: 'stretch',
+          id: 'p',
+          from: at(2),
+          to: at(4),
+          what: { kind: 'picture', box: whole, file: 'blue.png', opacity: 1 },
+        },
+      ],
+      { assets: { 'blue.png': blue } },
+    )
     expect(colour(out, 3, [300, 150, 40, 40])[1]!).toBeGreaterThan(170)
     // 4:3 in 16:9 stands in the middle; the recording is seen beside it.
     expect(frameNumbers(out)).toHaveLength(360)

@@ -1,0 +1,204 @@
+/** The player with two pictures, chapters and link cards, as a student has them. */
+import { execFileSync } from 'node:child_process'
+import { createHash } from 'node:crypto'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { Frame } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
+import { person, type Person } from './person'
+import { publication } from './publication'
+import { AUTHOR_KEY } from './serve'
+
+const origin = inject('origin')
+const folder = mkdtempSync(join(tmpdir(), 'thaw-two-'))
+const SECONDS = 40
+let who: Person
+let player: Frame
+
+/** A film that is coded as recordings are. */
+function film(name: string, source: string, ...sound: string[]): Buffer {
+  const file = join(folder, name)
+  const picture = ['-f', 'lavfi', '-i', `${source}=s=320x180:r=25:d=${SECONDS}`]
+  const coding = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-g', '50', '-movflags', '+faststart']
+  execFileSync('ffmpeg', ['-v', 'error', '-y', ...picture, ...sound, ...coding, '-shortest', file])
+  return readFileSync(file)
+}
+const parts = (data: Buffer) =>
+  Array.from({ length: Math.ceil(data.length / PART_SIZE) }, (_, i) =>
+    data.subarray(i * PART_SIZE, (i + 1) * PART_SIZE),
+  )
+
+async function publish(): Promise<void> {
+  const json = { 'content-type': 'application/json' }
+  const session = await fetch(`${origin}/api/author/session`, {
+    method: 'POST',
+    headers: json,
+    body: JSON.stringify({ key: AUTHOR_KEY }),
+  })
+  const cookie = session.headers
+    .getSetCookie()
+    .map((c) => c.split(';')[0])
+    .join('; ')
+  const ask = async (method: string, path: string, body: BodyInit, type = 'application/json') => {
+    const answer = await fetch(`${origin}/api/${path}`, { method, headers: { cookie, 'content-type': type }, body })
+    expect(answer.status, await answer.clone().text()).toBe(200)
+    return (await answer.json().catch(() => ({}))) as { upload: string }
+  }
+  const films = {
+    'screen.mp4': film('screen.mp4', 'testsrc2', '-f', 'lavfi', '-i', `sine=440:d=${SECONDS}`),
+    'camera.mp4': film('camera.mp4', 'smptebars'),
+  }
+  const files = Object.entries(films).map(([name, data]): PublishedFile => ({
+    name,
+    type: 'video/mp4',
+    size: data.length,
+    parts: parts(data).map((p) => createHash('sha256').update(p).digest('hex')),
+  }))
+  const made = publication('two', 'Two pictures', SECONDS, { size: 1, parts: [] }, [])
+  const screen = { feed: 'screen', box: { x: 0, y: 0, width: 1, height: 1 } }
+  const card = { ink: '#ffffff', ground: '#1b4b57', corner: 0.02 }
+  const manifest: PublicationManifest = {
+    ...made.manifest,
+    width: 320,
+    height: 180,
+    files,
+    feeds: files.map(({ name }) => ({ id: name.slice(0, -4), file: name, width: 320, height: 180 })),
+    layout: [
+      { at: 0, slots: [screen, { feed: 'camera', box: { x: 0.75, y: 0.7, width: 0.2, height: 0.2 } }] },
+      { at: 30, slots: [screen] },
+    ],
+    chapters: [
+      { id: 'a', at: 0, title: 'Bars' },
+      { id: 'b', at: 20, title: 'More bars' },
+    ],
+    links: [
+      {
+        ...card,
+        id: 'l',
+        from: 21,
+        to: 24,
+        words: 'See the end',
+        target: { at: 35 },
+        box: { x: 0.1, y: 0.1, width: 0.4, height: 0.15 },
+      },
+    ],
+  }
+  const keys = { format: 'thaw-keys', version: 1, publicationId: 'two', keys: [] }
+  const { upload } = await ask('POST', 'publications/two/uploads', JSON.stringify({ manifest, set: made.set, keys }))
+  for (const [name, data] of Object.entries(films))
+    for (const [i, part] of parts(data).entries())
+      await ask(
+        'PUT',
+        `publications/two/uploads/${upload}/parts/${name}/${i}`,
+        part as BodyInit,
+        'application/octet-stream',
+      )
+  await ask('POST', `publications/two/uploads/${upload}/commit`, '{}')
+  const place = {
+    id: 'two',
+    publicationId: 'two',
+    courseId: 'ps201',
+    week: 3,
+    from: '2026-01-01T00:00:00.000Z',
+    until: null,
+  }
+  await ask('PUT', 'places/two', JSON.stringify(place))
+}
+
+beforeAll(async () => {
+  await publish()
+  who = await person({ devices: false })
+  await who.go(`${origin}/course-site/`)
+  await who.page.select('#who', 's05')
+  await who.click('button', 'Sign in')
+  await who.click('link', 'PS 201 Glaciers and Meltwater')
+  await who.click('link', 'Two pictures')
+  const frame = await (await who.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  player = frame
+  await player.waitForFunction(() => [...document.querySelectorAll('video')].every((v) => v.readyState >= 2))
+})
+afterAll(async () => {
+  await who.leave()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+const press = async (role: string, name: string) =>
+  (await player.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`))?.click()
+const choose = async (name: string, value: string) =>
+  (await player.waitForSelector(`::-p-aria([name="${name}"][role="combobox"])`))?.select(value)
+/** How far apart the two pictures were over some seconds, s: of 20 looks a second, all but the worst twentieth. */
+const apart = (seconds: number) =>
+  player.evaluate(async (lasts) => {
+    const [first, second] = document.querySelectorAll('video')
+    const found: number[] = []
+    for (let i = 0; i < 20 * lasts; i++) {
+      await new Promise((resolve) => setTimeout(resolve, 50))
+      if (first && second) found.push(Math.abs(first.currentTime - second.currentTime) / first.playbackRate)
+    }
+    return found.sort((a, b) => a - b)[Math.floor(0.95 * found.length)] ?? Infinity
+  }, seconds)
+const seekTo = (to: number) =>
+  player.evaluate((seconds) => {
+    const line = document.querySelector<HTMLInputElement>('[aria-label="Position"]')
+    if (!line) throw new Error('there is no line to seek on')
+    line.value = String(seconds)
+    line.dispatchEvent(new Event('input'))
+  }, to)
+/** Which pictures are seen, and how wide each is as a share of the frame. */
+const shown = () =>
+  player.$$eval('.frame video', (videos) =>
+    videos
+      .filter((v) => getComputedStyle(v).visibility !== 'hidden')
+      .map((v) => Math.round((100 * v.clientWidth) / (v.parentElement?.clientWidth ?? 1))),
+  )
+
+test('two pictures play together at every speed and after a jump, and stop together', async () => {
+  await press('button', 'Play')
+  await player.waitForFunction(() => [...document.querySelectorAll('video')].every((v) => v.currentTime > 1))
+  expect(await apart(2)).toBeLessThan(0.04)
+  await choose('Speed', '2')
+  await new Promise((resolve) => setTimeout(resolve, 500))
+  expect(await apart(2)).toBeLessThan(0.04)
+  await choose('Speed', '1')
+  await seekTo(2)
+  await player.waitForFunction(() =>
+    [...document.querySelectorAll('video')].every((v) => !v.seeking && v.readyState > 2),
+  )
+  await new Promise((resolve) => setTimeout(resolve, 500))
+  expect(await apart(2)).toBeLessThan(0.04)
+  await press('button', 'Pause')
+  await player.waitForFunction(() => {
+    const [first, second] = document.querySelectorAll('video')
+    return first?.paused && second?.paused && Math.abs(first.currentTime - second.currentTime) < 0.04
+  })
+  // The second is heard by nobody.
+  expect(await player.$$eval('video', (all) => all.map((v) => v.muted))).toEqual([false, true])
+})
+
+test('they stand as they were laid out, or as the student wants, and what is hidden stays hidden', async () => {
+  expect(await shown()).toEqual([100, 20])
+  await choose('Pictures', 'beside')
+  expect((await shown()).map((w) => w < 80 && w > 20)).toEqual([true, true])
+  await choose('Pictures', 'camera')
+  expect(await shown()).toEqual([100])
+  await seekTo(33)
+  await player.waitForFunction(() => (document.querySelector('video')?.currentTime ?? 0) > 32)
+  await player.waitForFunction(
+    () => [...document.querySelectorAll('video')].map((v) => v.style.visibility !== 'hidden').join() === 'true,false',
+  )
+  await choose('Pictures', '')
+})
+
+test('a chapter is gone to, and a link card leads to where it says', async () => {
+  await choose('Chapter', 'b')
+  await player.waitForFunction(() => Math.abs((document.querySelector('video')?.currentTime ?? 0) - 20) < 0.1)
+  expect(await player.$$('.frame .link')).toHaveLength(0)
+  await seekTo(22)
+  await press('button', 'See the end')
+  await player.waitForFunction(() => Math.abs((document.querySelector('video')?.currentTime ?? 0) - 35) < 0.1)
+  expect(await player.$$('.frame .link')).toHaveLength(0)
+  expect(who.errors).toEqual([])
+})

@@ -1,0 +1,38 @@
+/** A page may be left at any moment, also while its workers start, and the page that comes next lives. */
+import { readdirSync } from 'node:fs'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { person, type Person } from '../person'
+import { say, times } from './server'
+
+const origin = inject('origin')
+const built = new URL('../../.output/public/_nuxt/', import.meta.url)
+const workers = readdirSync(built).filter((name) => /worker.*\.js$/.test(name))
+let who: Person
+
+beforeAll(async () => {
+  who = await person({ devices: false })
+})
+afterAll(async () => {
+  await who.leave()
+})
+
+test('pages are left while their media workers start', async () => {
+  const media = workers.find((name) => name.startsWith('worker-'))
+  const rounds = times(100)
+  for (let time = 0; time < rounds; time++) {
+    await who.go(`${origin}/course-site/?${time}`)
+    // Over the whole time that a start takes, from the request to the first line that runs.
+    await who.page.evaluate(
+      async (url, ms) => {
+        for (let one = 0; one < 3; one++) new Worker(url, { type: 'module' })
+        await new Promise((resolve) => setTimeout(resolve, ms))
+      },
+      `/_nuxt/${media}`,
+      (time * 10) % 400,
+    )
+  }
+  await who.go(origin)
+  await who.see('The term')
+  expect(who.errors).toEqual([])
+  say(`${rounds} pages left, none crashed`)
+})
