@@ -1,5 +1,5 @@
-// npm run bench: speed, memory and likeness of the engine against ffmpeg, side by side on this machine. One JSON line a
-// figure, on standard output; what is happening, on standard error.
+// npm run bench: speed, memory and likeness of the engine against ffmpeg, and what the server's answers cost, on this
+// machine. One JSON line a figure, on standard output; what is happening, on standard error.
 import { mkdirSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -7,34 +7,52 @@ import { Command } from 'commander'
 import { openEngine } from './engine.mjs'
 import { installDebian } from './setup.mjs'
 import { analysis } from './bench/analysis.mjs'
+import { answers } from './bench/answers.mjs'
+import { captions } from './bench/captions.mjs'
 import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
 import { growth } from './bench/growth.mjs'
 import { hall } from './bench/hall.mjs'
 import { overlaid } from './bench/overlaid.mjs'
+import { load } from './bench/load.mjs'
 import { record } from './bench/record.mjs'
+import { term } from './bench/term.mjs'
 
-const rows = { cut, composed, overlaid, analysis, growth, record, hall }
+const rows = { cut, composed, overlaid, analysis, growth, record, hall, answers, term, load, captions }
 
 const program = new Command('npm run bench --')
   .description('Measures the engine side by side with ffmpeg. Inputs are made first and kept for the next run.')
   .argument('[row...]', `which rows: ${Object.keys(rows).join(', ')}; all when none is named`)
   .option('--minutes <n>', 'length of the long inputs', Number, 60)
-  .option('--reference <n>', 'minutes of them that ffmpeg encodes; its time for the whole is scaled from that', Number, 6)
+  .option(
+    '--reference <n>',
+    'minutes of them that ffmpeg encodes; its time for the whole is scaled from that',
+    Number,
+    6,
+  )
   .option('--record <n>', 'minutes that are recorded', Number, 5)
   .option('--folder <path>', 'where inputs are kept', join(tmpdir(), 'thaw-bench'))
   .parse()
 const options = program.opts()
 const unknown = program.args.find((name) => !(name in rows))
 if (unknown) program.error(`There is no row “${unknown}”. There are: ${Object.keys(rows).join(', ')}.`)
-if (!(options.minutes >= 1) || !(options.reference > 0) || !(options.record > 0)) program.error('Give lengths in minutes, such as --minutes 60 --reference 6.')
+if (!(options.minutes >= 1) || !(options.reference > 0) || !(options.record > 0))
+  program.error('Give lengths in minutes, such as --minutes 60 --reference 6.')
 
-installDebian([{ name: 'ffmpeg', program: ['/usr/bin/ffmpeg'] }, { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] }])
+installDebian([
+  { name: 'ffmpeg', program: ['/usr/bin/ffmpeg'] },
+  { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
+])
 mkdirSync(options.folder, { recursive: true })
 const engine = await openEngine()
 try {
   for (const name of program.args.length > 0 ? program.args : Object.keys(rows))
-    await rows[name]({ ...options, engine, say: (text) => console.error(text), figure: (values) => console.log(JSON.stringify({ row: name, ...values })) })
+    await rows[name]({
+      ...options,
+      engine,
+      say: (text) => console.error(text),
+      figure: (values) => console.log(JSON.stringify({ row: name, ...values })),
+    })
 } finally {
   await engine.close()
 }

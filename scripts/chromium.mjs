@@ -5,32 +5,51 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import puppeteer from 'puppeteer-core'
 
-export const chromiumPath = process.env.CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
+export const chromiumPath =
+  process.env.CHROMIUM ??
+  ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }} [options] `profile` is kept when given,
- * otherwise a fresh one is made and removed on close; `devices: false` leaves out the fake camera, microphone and screen; a `patient`
- * one waits for an answer of the browser as long as it takes
+ * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }}
+ * [options] `profile` is kept when given, otherwise a fresh one is made and removed on close; `devices: false` leaves
+ * out the fake camera, microphone and screen; a `patient` one waits for an answer of the browser as long as it takes
  */
 export async function launchChromium(options = {}) {
-  if (!chromiumPath) throw new Error('Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.')
+  if (!chromiumPath)
+    throw new Error(
+      'Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.',
+    )
   const fresh = options.profile ? null : await mkdtemp(join(tmpdir(), 'thaw-chromium-'))
   const browser = await puppeteer.launch({
     executablePath: chromiumPath,
     headless: true,
     userDataDir: options.profile ?? fresh ?? undefined,
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
-    // A render is one call, and so is a wait: this is longer than any wait of a test, and shorter than a test may take. Who interrupts
-    // is answered by whoever started the browser.
+    // A render is one call, and so is a wait: this is longer than any wait of a test, and shorter than a test may take.
+    // Who interrupts is answered by whoever started the browser.
     protocolTimeout: options.patient ? 0 : 270_000,
     ...(options.patient && { handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false }),
     args: [
-      '--no-sandbox', '--disable-gpu', '--disable-quic', '--no-first-run', '--disable-background-networking',
-      '--disable-component-update', '--disable-sync',
+      '--no-sandbox',
+      '--disable-gpu',
+      '--disable-quic',
+      '--no-first-run',
+      '--disable-background-networking',
+      '--disable-component-update',
+      '--disable-sync',
       ...(options.devices === false ? [] : ['--use-fake-device-for-media-stream', '--use-fake-ui-for-media-stream']),
-      '--autoplay-policy=no-user-gesture-required', '--mute-audio', ...(options.args ?? []),
+      '--autoplay-policy=no-user-gesture-required',
+      '--mute-audio',
+      ...(options.args ?? []),
     ],
   })
-  if (fresh) browser.once('disconnected', () => void rm(fresh, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 }).catch((error) => console.warn(`could not remove ${fresh}: ${error.message}`)))
+  if (fresh)
+    browser.once(
+      'disconnected',
+      () =>
+        void rm(fresh, { recursive: true, force: true, maxRetries: 5, retryDelay: 200 }).catch((error) =>
+          console.warn(`could not remove ${fresh}: ${error.message}`),
+        ),
+    )
   return browser
 }

@@ -14,7 +14,15 @@ const port = 3978
 const origin = `http://localhost:${port}`
 const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
   stdio: ['ignore', 'pipe', 'inherit'],
-  env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: 'shots', THAW_DEMO_FILES: join(root, 'demo/publications'), NODE_ENV: 'production' },
+  env: {
+    ...process.env,
+    PORT: String(port),
+    NITRO_PORT: String(port),
+    THAW_DATA: data,
+    THAW_AUTHOR_KEY: 'shots',
+    THAW_DEMO_FILES: join(root, 'demo/publications'),
+    NODE_ENV: 'production',
+  },
 })
 await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Listening') && resolve()))
 const author = await launchChromium()
@@ -31,7 +39,10 @@ try {
   await page.goto(`${origin}/#key=shots`)
   await page.waitForSelector('.card')
   // The stills on the cards are made by jobs; wait until none is under way.
-  await page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'), { timeout: 120_000 })
+  await page.waitForFunction(
+    () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
+    { timeout: 120_000 },
+  )
   await pause(800)
   await shoot(page, 'term')
   await page.click('.top .el-button')
@@ -50,8 +61,12 @@ try {
     await page.click('.seam:nth-of-type(6) .fold').catch(() => page.click('.seam .fold'))
     for (let i = 0; i < 4; i++) await page.keyboard.press('ArrowRight')
   })
-  await desk('/lecture/flow?step=captioned', 'desk-captions', async () => { await (await page.$$('.cue .words'))[1]?.click() })
-  await desk('/lecture/crystals?step=asked', 'desk-questions', async () => { await page.click('.list button') })
+  await desk('/lecture/flow?step=captioned', 'desk-captions', async () => {
+    await (await page.$$('.cue .words'))[1]?.click()
+  })
+  await desk('/lecture/crystals?step=asked', 'desk-questions', async () => {
+    await page.click('.list button')
+  })
   await desk('/lecture/isotopes?step=released', 'desk-release')
 
   await page.goto(`${origin}/lecture/glacier/results`)
@@ -93,7 +108,9 @@ try {
   const watching = await (await site.waitForSelector('iframe')).contentFrame()
   await watching.waitForFunction(() => document.querySelector('video')?.currentTime > 2, { timeout: 60_000 })
   await shoot(site, 'player-live')
-  await page.waitForFunction(() => /0:1[0-9]/.test(document.querySelector('[role=timer]')?.textContent ?? ''), { timeout: 60_000 })
+  await page.waitForFunction(() => /0:1[0-9]/.test(document.querySelector('[role=timer]')?.textContent ?? ''), {
+    timeout: 60_000,
+  })
   await shoot(page, 'recording')
   // Storage that will end, a take that has stopped, and one more.
   const session = await page.createCDPSession()
@@ -134,7 +151,9 @@ try {
     const mark = await frame.waitForSelector('.mark')
     if (!(await mark.evaluate((m) => m.getAttribute('aria-label'))).includes('not answered')) continue
     await frame.waitForFunction(() => document.querySelector('video').readyState >= 1)
-    await frame.evaluate(() => { document.querySelector('video').currentTime = 15 })
+    await frame.evaluate(() => {
+      document.querySelector('video').currentTime = 15
+    })
     await pause(400)
     await (await aria(frame, 'button', 'Play')).click()
     await pause(2000)

@@ -17,7 +17,8 @@ export function fail(sentence) {
 
 export function checkNode() {
   const [major, minor] = process.versions.node.split('.').map(Number)
-  if (major < 20 || (major === 20 && minor < 19)) fail(`Thaw needs Node 20.19 or newer; this is ${process.version}. Install a newer Node and try again.`)
+  if (major < 20 || (major === 20 && minor < 19))
+    fail(`Thaw needs Node 20.19 or newer; this is ${process.version}. Install a newer Node and try again.`)
 }
 
 /** Runs a program with its output shown. */
@@ -25,7 +26,9 @@ export function run(program, args, options = {}) {
   return new Promise((resolve, reject) => {
     const child = spawn(program, args, { cwd: root, stdio: 'inherit', ...options })
     child.on('error', reject)
-    child.on('exit', (code) => (code === 0 ? resolve() : reject(new Error(`${[program, ...args].join(' ')} ended with ${code}`))))
+    child.on('exit', (code) =>
+      code === 0 ? resolve() : reject(new Error(`${[program, ...args].join(' ')} ended with ${code}`)),
+    )
   })
 }
 
@@ -41,12 +44,25 @@ export async function installPackages() {
   try {
     await run('npm', ['ci', '--no-audit', '--no-fund'])
   } catch (error) {
-    fail(`The packages could not be installed (${error.message}). Check that the npm registry can be reached, then try again.`)
+    fail(
+      `The packages could not be installed (${error.message}). Check that the npm registry can be reached, then try again.`,
+    )
   }
   writeFileSync(stamp, lock)
 }
 
-const appSources = ['app', 'core', 'media', 'player', 'server', 'standins', 'public', 'nuxt.config.ts', 'package-lock.json', 'scripts/rooms.mjs']
+const appSources = [
+  'app',
+  'core',
+  'media',
+  'player',
+  'server',
+  'standins',
+  'public',
+  'nuxt.config.ts',
+  'package-lock.json',
+  'scripts/rooms.mjs',
+]
 
 /** One digest over the contents of every source. */
 function sourceState(sources) {
@@ -67,7 +83,9 @@ function runQuietly(program, args, options = {}) {
   return new Promise((resolve, reject) => {
     const child = spawn(program, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], ...options })
     let said = ''
-    const listen = (data) => { said = (said + data).slice(-8000) }
+    const listen = (data) => {
+      said = (said + data).slice(-8000)
+    }
     child.stdout.on('data', listen)
     child.stderr.on('data', listen)
     child.on('error', reject)
@@ -108,9 +126,15 @@ export async function buildEngineWhenStale(quiet = false) {
 /** The port from --port, PORT, or `fallback`. */
 export function chosenPort(fallback) {
   const at = process.argv.findIndex((a) => a === '--port' || a.startsWith('--port='))
-  const text = at < 0 ? (process.env.PORT ?? String(fallback)) : process.argv[at].includes('=') ? process.argv[at].split('=')[1] : process.argv[at + 1]
+  const text =
+    at < 0
+      ? (process.env.PORT ?? String(fallback))
+      : process.argv[at].includes('=')
+        ? process.argv[at].split('=')[1]
+        : process.argv[at + 1]
   const port = Number(text)
-  if (!Number.isInteger(port) || port < 1 || port > 65_535) fail(`“${text}” is not a port. Give a number from 1 to 65535, such as --port 3000.`)
+  if (!Number.isInteger(port) || port < 1 || port > 65_535)
+    fail(`“${text}” is not a port. Give a number from 1 to 65535, such as --port 3000.`)
   return port
 }
 
@@ -138,11 +162,15 @@ export function installDebian(wanted) {
   const missing = wanted.filter(({ program }) => !program.some((p) => existsSync(p)))
   if (missing.length === 0) return
   const names = missing.map((m) => m.name).join(' ')
-  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get')) fail(`The tests need ${names}. Install them (on Debian: sudo apt-get install ${names}) and try again.`)
+  if (process.getuid?.() !== 0 || !existsSync('/usr/bin/apt-get'))
+    fail(`The tests need ${names}. Install them (on Debian: sudo apt-get install ${names}) and try again.`)
   console.log(`Installing ${names} …`)
   try {
     execFileSync('apt-get', ['update', '-qq'], { stdio: 'inherit' })
-    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names.split(' ')], { stdio: ['ignore', 'ignore', 'inherit'], env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' } })
+    execFileSync('apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...names.split(' ')], {
+      stdio: ['ignore', 'ignore', 'inherit'],
+      env: { ...process.env, DEBIAN_FRONTEND: 'noninteractive' },
+    })
   } catch (error) {
     fail(`Debian's packages could not be installed (${error.message}). Install ${names} by hand and try again.`)
   }

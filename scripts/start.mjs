@@ -6,25 +6,37 @@ import { join, resolve } from 'node:path'
 import { buildWhenStale, checkNode, chosenPort, fail, installPackages, portIsFree, root } from './setup.mjs'
 
 if (process.argv.includes('--help')) {
-  console.log('npm start [-- --port N]\n\nStarts Thaw with its demo term. PORT, THAW_DATA (folder of what is published, .data by default),\nTHAW_AUTHOR_KEY and THAW_DEMO=off are read from the environment.')
+  console.log(
+    'npm start [-- --port N]\n\nStarts Thaw with its demo term. PORT, THAW_DATA (folder of what is published, .data by default),\nTHAW_AUTHOR_KEY and THAW_DEMO=off are read from the environment.',
+  )
   process.exit(0)
 }
 checkNode()
 const port = chosenPort(3000)
-if (!(await portIsFree(port))) fail(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`)
+if (!(await portIsFree(port)))
+  fail(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`)
 await installPackages()
 await buildWhenStale()
 
 const data = resolve(root, process.env.THAW_DATA ?? '.data')
 mkdirSync(data, { recursive: true })
 const keyFile = join(data, 'author-key')
-if (!process.env.THAW_AUTHOR_KEY && !existsSync(keyFile)) writeFileSync(keyFile, randomBytes(12).toString('base64url'), { mode: 0o600 })
+if (!process.env.THAW_AUTHOR_KEY && !existsSync(keyFile))
+  writeFileSync(keyFile, randomBytes(12).toString('base64url'), { mode: 0o600 })
 const key = process.env.THAW_AUTHOR_KEY ?? readFileSync(keyFile, 'utf8').trim()
 
 const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
   cwd: root,
   stdio: ['ignore', 'pipe', 'inherit'],
-  env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: key, THAW_DEMO_FILES: process.env.THAW_DEMO === 'off' ? '' : join(root, 'demo', 'publications'), NODE_ENV: 'production' },
+  env: {
+    ...process.env,
+    PORT: String(port),
+    NITRO_PORT: String(port),
+    THAW_DATA: data,
+    THAW_AUTHOR_KEY: key,
+    THAW_DEMO_FILES: process.env.THAW_DEMO === 'off' ? '' : join(root, 'demo', 'publications'),
+    NODE_ENV: 'production',
+  },
 })
 let told = false
 server.stdout.on('data', (text) => {

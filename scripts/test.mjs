@@ -1,38 +1,73 @@
-// npm test: installs what is missing, then type check, lint, unit tests, the engine's tests and end-to-end tests, in that order.
-import { buildWhenStale, checkNode, chosenPort, fail, installDebian, installPackages, portIsFree, run } from './setup.mjs'
+// npm test: installs what is missing, then type check, lint, unit tests, the engine's tests and end-to-end tests, in
+// that order.
+import { spawn } from 'node:child_process'
+import {
+  buildWhenStale,
+  checkNode,
+  chosenPort,
+  fail,
+  installDebian,
+  installPackages,
+  portIsFree,
+  root,
+  run,
+} from './setup.mjs'
 
 if (process.argv.includes('--help')) {
-  console.log('npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on a free port, or on --port / PORT.')
+  console.log(
+    'npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on a free port, or on --port / PORT.',
+  )
   process.exit(0)
 }
 checkNode()
+/** Where Debian puts a plug-in, on the usual kinds of machine. */
+const gstreamer = (name) =>
+  ['x86_64', 'aarch64'].map((kind) => `/usr/lib/${kind}-linux-gnu/gstreamer-1.0/libgst${name}.so`)
 const asked = process.env.PORT !== undefined || process.argv.some((a) => a.startsWith('--port'))
 const port = asked ? chosenPort(0) : undefined
-if (port && !(await portIsFree(port))) fail(`Port ${port} is taken by another program. Choose another: npm test -- --port ${port + 1}`)
+if (port && !(await portIsFree(port)))
+  fail(`Port ${port} is taken by another program. Choose another: npm test -- --port ${port + 1}`)
 await installPackages()
 installDebian([
   { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
   { name: 'ffmpeg', program: ['/usr/bin/ffprobe'] },
+  // A second opinion on films that were made.
+  { name: 'gstreamer1.0-tools', program: ['/usr/bin/gst-launch-1.0'] },
+  { name: 'gstreamer1.0-plugins-base', program: gstreamer('videoconvertscale') },
+  { name: 'gstreamer1.0-plugins-good', program: gstreamer('isomp4') },
+  { name: 'gstreamer1.0-libav', program: gstreamer('libav') },
   { name: 'flite', program: ['/usr/bin/flite'] },
   { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_continuous'] },
   { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
   { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
 ])
-const steps = [
-  ['Type check', 'npm', ['run', '--silent', 'typecheck']],
-  ['Lint', 'npm', ['run', '--silent', 'lint']],
-  ['Unit tests', 'npm', ['run', '--silent', 'test:unit']],
-  ['Engine tests', 'npm', ['run', '--silent', 'test:engine']],
-]
+/** Runs one of the package's scripts; what it says is shown when it ends, as others run beside it. */
+async function quietly(name, script) {
+  const began = Date.now()
+  const said = []
+  const child = spawn('npm', ['run', '--silent', script], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] })
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => said.push(text))
+  const code = await new Promise((resolve, reject) => child.once('error', reject).once('close', resolve))
+  console.log(`\n── ${name} (${Math.round((Date.now() - began) / 1000)} s)\n${Buffer.concat(said)}`)
+  if (code !== 0) throw new Error(`${name.toLowerCase()} ended with ${code}`)
+}
+
 try {
   await run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
-  for (const [name, program, args] of steps) {
-    console.log(`\n── ${name}`)
-    await run(program, args)
-  }
+  console.log('\n── Type check, lint and unit tests, side by side')
+  const checks = await Promise.allSettled([
+    quietly('Type check', 'typecheck'),
+    quietly('Unit tests', 'test:unit'),
+    quietly('Lint', 'lint'),
+  ])
+  for (const check of checks) if (check.status === 'rejected') throw check.reason
+  console.log('\n── Engine tests')
+  await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
   console.log('\n── End-to-end tests')
-  await run('npm', ['run', '--silent', 'test:e2e'], { env: { ...process.env, ...(port && { THAW_TEST_PORT: String(port) }) } })
+  await run('npm', ['run', '--silent', 'test:e2e'], {
+    env: { ...process.env, ...(port && { THAW_TEST_PORT: String(port) }) },
+  })
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }

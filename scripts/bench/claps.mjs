@@ -27,8 +27,37 @@ function onsets(values, timeOf, threshold, apart) {
  * @param {string} file
  */
 export function seen(file) {
-  const times = execFileSync('ffprobe', ['-v', 'error', '-select_streams', 'v', '-show_entries', 'frame=best_effort_timestamp_time', '-of', 'csv=p=0', file], { encoding: 'utf8', maxBuffer: 1 << 28 }).trim().split('\n').map((line) => Number.parseFloat(line))
-  const luma = ffmpeg(['-i', file, '-map', '0:v', '-vsync', 'passthrough', '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', '-'])
+  const times = execFileSync(
+    'ffprobe',
+    [
+      '-v',
+      'error',
+      '-select_streams',
+      'v',
+      '-show_entries',
+      'frame=best_effort_timestamp_time',
+      '-of',
+      'csv=p=0',
+      file,
+    ],
+    { encoding: 'utf8', maxBuffer: 1 << 28 },
+  )
+    .trim()
+    .split('\n')
+    .map((line) => Number.parseFloat(line))
+  const luma = ffmpeg([
+    '-i',
+    file,
+    '-map',
+    '0:v',
+    '-vsync',
+    'passthrough',
+    '-vf',
+    'scale=1:1:flags=area,format=gray',
+    '-f',
+    'rawvideo',
+    '-',
+  ])
   return onsets(luma, (i) => times[i] ?? NaN, 250, 1)
 }
 
@@ -37,7 +66,21 @@ export function seen(file) {
  * @param {string} file
  */
 export function heard(file) {
-  const raw = ffmpeg(['-i', file, '-map', '0:a', '-ac', '1', '-ar', String(RATE), '-af', 'bandpass=f=1000:width_type=h:w=120', '-f', 'f32le', '-'])
+  const raw = ffmpeg([
+    '-i',
+    file,
+    '-map',
+    '0:a',
+    '-ac',
+    '1',
+    '-ar',
+    String(RATE),
+    '-af',
+    'bandpass=f=1000:width_type=h:w=120',
+    '-f',
+    'f32le',
+    '-',
+  ])
   const samples = new Float32Array(raw.buffer.slice(raw.byteOffset, raw.byteOffset + raw.length))
   return onsets(samples.map(Math.abs), (i) => i / RATE, 0.25, 1)
 }

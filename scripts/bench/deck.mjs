@@ -5,7 +5,10 @@ import { mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
 
 const FONT = '/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'
-const WORDS = 'glacier snow ice melt ablation core firn crevasse moraine albedo runoff lake basin valley isotope dust layer winter summer season flow creep sliding bed rock water pressure density crystal grain climate record proxy oxygen ratio depth age model sample drill storage ridge lobe tongue terminus'.split(' ')
+const WORDS =
+  'glacier snow ice melt ablation core firn crevasse moraine albedo runoff lake basin valley isotope dust layer winter summer season flow creep sliding bed rock water pressure density crystal grain climate record proxy oxygen ratio depth age model sample drill storage ridge lobe tongue terminus'.split(
+    ' ',
+  )
 
 /** A small generator of numbers, so that the deck is the same every time. */
 function random(seed) {
@@ -13,7 +16,8 @@ function random(seed) {
   return () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647
 }
 
-const ffmpeg = (...args) => void execFileSync('ffmpeg', ['-v', 'error', '-y', ...args], { stdio: ['ignore', 'ignore', 'inherit'] })
+const ffmpeg = (...args) =>
+  void execFileSync('ffmpeg', ['-v', 'error', '-y', ...args], { stdio: ['ignore', 'ignore', 'inherit'] })
 
 /**
  * @param {string} file to write
@@ -26,7 +30,8 @@ export function makeDeck(file, { slides, width = 1280, height = 720, seed = 11 }
   mkdirSync(folder, { recursive: true })
   const pick = (count) => Array.from({ length: count }, () => WORDS[Math.floor(next() * WORDS.length)]).join(' ')
   const scale = width / 1280
-  const text = (words, x, y, size) => `drawtext=fontfile=${FONT}:text='${words}':x=${Math.round(x * scale)}:y=${Math.round(y * scale)}:fontsize=${Math.round(size * scale)}:fontcolor=0x1e2a2f`
+  const text = (words, x, y, size) =>
+    `drawtext=fontfile=${FONT}:text='${words}':x=${Math.round(x * scale)}:y=${Math.round(y * scale)}:fontsize=${Math.round(size * scale)}:fontcolor=0x1e2a2f`
   const list = []
   const times = []
   let at = 0
@@ -38,7 +43,11 @@ export function makeDeck(file, { slides, width = 1280, height = 720, seed = 11 }
   }
   let clip = null
   for (let s = 0; s < slides; s++) {
-    const lines = [text(pick(3), 80, 60, 44), `drawbox=x=0:y=0:w=iw:h=${Math.round(24 * scale)}:color=0x1b4b57:t=fill`, text(`Norrhaven Polar College    ${s + 1}`, 80, 670, 18)]
+    const lines = [
+      text(pick(3), 80, 60, 44),
+      `drawbox=x=0:y=0:w=iw:h=${Math.round(24 * scale)}:color=0x1b4b57:t=fill`,
+      text(`Norrhaven Polar College    ${s + 1}`, 80, 670, 18),
+    ]
     const bullets = 3 + Math.floor(next() * 3)
     const builds = s % 3 === 1
     const pngs = []
@@ -54,7 +63,17 @@ export function makeDeck(file, { slides, width = 1280, height = 720, seed = 11 }
       // A cross-fade of six tenths of a second.
       for (let k = 1; k <= 3; k++) {
         const mixed = join(folder, `${s}-fade${k}.png`)
-        ffmpeg('-i', before, '-i', pngs[0], '-filter_complex', `[0][1]blend=all_expr='A*${(1 - k / 4).toFixed(2)}+B*${(k / 4).toFixed(2)}'`, '-frames:v', '1', mixed)
+        ffmpeg(
+          '-i',
+          before,
+          '-i',
+          pngs[0],
+          '-filter_complex',
+          `[0][1]blend=all_expr='A*${(1 - k / 4).toFixed(2)}+B*${(k / 4).toFixed(2)}'`,
+          '-frames:v',
+          '1',
+          mixed,
+        )
         list.push(`file '${mixed}'\nduration 0.200`)
         at += 0.2
       }
@@ -68,17 +87,44 @@ export function makeDeck(file, { slides, width = 1280, height = 720, seed = 11 }
   writeFileSync(concat, `ffconcat version 1.0\n${list.join('\n')}\n`)
   const px = (n) => Math.round(n * scale)
   ffmpeg(
-    '-f', 'concat', '-safe', '0', '-i', concat,
-    '-f', 'lavfi', '-i', `testsrc2=s=${px(220)}x${px(164)}:r=15:d=${at}`,
-    '-f', 'lavfi', '-i', `mandelbrot=s=${px(420)}x${px(260)}:r=15:maxiter=200,trim=duration=${clip[1] - clip[0]},setpts=PTS-STARTPTS+${clip[0]}/TB`,
-    '-f', 'lavfi', '-i', `color=0xb23a2e:s=${px(18)}x${px(18)}:r=15:d=${at}`,
-    '-filter_complex', [
+    '-f',
+    'concat',
+    '-safe',
+    '0',
+    '-i',
+    concat,
+    '-f',
+    'lavfi',
+    '-i',
+    `testsrc2=s=${px(220)}x${px(164)}:r=15:d=${at}`,
+    '-f',
+    'lavfi',
+    '-i',
+    `mandelbrot=s=${px(420)}x${px(260)}:r=15:maxiter=200,trim=duration=${clip[1] - clip[0]},setpts=PTS-STARTPTS+${clip[0]}/TB`,
+    '-f',
+    'lavfi',
+    '-i',
+    `color=0xb23a2e:s=${px(18)}x${px(18)}:r=15:d=${at}`,
+    '-filter_complex',
+    [
       `[0:v]fps=15,format=yuv420p[base]`,
       `[base][1:v]overlay=W-w-20:H-h-20[a]`,
       `[a][2:v]overlay=${px(760)}:${px(180)}:eof_action=pass:enable='between(t,${clip[0]},${clip[1]})'[b]`,
       `[b][3:v]overlay=x='W*(0.45+0.4*sin(t*0.9))':y='H*(0.5+0.35*cos(t*1.7))'[v]`,
     ].join(';'),
-    '-map', '[v]', '-t', at.toFixed(3), '-c:v', 'libx264', '-preset', 'veryfast', '-g', '75', '-pix_fmt', 'yuv420p', file,
+    '-map',
+    '[v]',
+    '-t',
+    at.toFixed(3),
+    '-c:v',
+    'libx264',
+    '-preset',
+    'veryfast',
+    '-g',
+    '75',
+    '-pix_fmt',
+    'yuv420p',
+    file,
   )
   rmSync(folder, { recursive: true })
   return times
@@ -92,5 +138,9 @@ export function agreement(truth, found, tolerance = 0.5) {
     const best = left.reduce((b, f, i) => (Math.abs(f - t) < Math.abs((left[b] ?? Infinity) - t) ? i : b), 0)
     if (left.length > 0 && Math.abs(left[best] - t) <= tolerance) errors.push(Math.abs(left.splice(best, 1)[0] - t))
   }
-  return { recall: errors.length / truth.length, precision: found.length ? errors.length / found.length : 0, worst: Math.max(0, ...errors) }
+  return {
+    recall: errors.length / truth.length,
+    precision: found.length ? errors.length / found.length : 0,
+    worst: Math.max(0, ...errors),
+  }
 }

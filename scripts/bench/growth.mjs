@@ -14,8 +14,17 @@ export async function growth(bench) {
     const engine = await openEngine({ quiet: true })
     try {
       say(`${length} min with ${cuts} cuts …`)
-      const { seconds, megabytes, value } = await watched(engine, () => engine.render({ file, edit: editOf(spread(length * 60, cuts)), format: 'mp4' }, out, () => undefined))
-      figure({ minutes: length, cuts, seconds: round(seconds), secondsPerMinute: round(seconds / length, 3), encodedAnew: round(value.encoded, 1), peakMegabytes: Math.round(megabytes) })
+      const { seconds, megabytes, value } = await watched(engine, () =>
+        engine.render({ file, edit: editOf(spread(length * 60, cuts)), format: 'mp4' }, out, () => undefined),
+      )
+      figure({
+        minutes: length,
+        cuts,
+        seconds: round(seconds),
+        secondsPerMinute: round(seconds / length, 3),
+        encodedAnew: round(value.encoded, 1),
+        peakMegabytes: Math.round(megabytes),
+      })
     } finally {
       await engine.close()
       rmSync(out, { force: true })

@@ -12,12 +12,44 @@ export async function overlaid(bench) {
   say('cutting, then with a card and a mask …')
   const plain = await timed(() => engine.render({ file, edit: editOf(ranges), format: 'mp4' }, out, () => undefined))
   const from = minutes * 30 + 1.4
-  const laid = await timed(() => engine.render({
-    file, format: 'mp4', edit: editOf(ranges, [
-      { do: 'insert', id: 'title', at: 0, what: { kind: 'card', title: 'Glaciers and Meltwater', text: 'Norrhaven Polar College', seconds: 5, ink: '#f6f7f3', ground: '#1b4b57' } },
-      { do: 'stretch', id: 'mask', from, to: from + 20, what: { kind: 'mask', how: 'blur', box: { x: 0.6, y: 0.1, width: 0.3, height: 0.3 } } },
-    ]),
-  }, out, () => undefined))
+  const laid = await timed(() =>
+    engine.render(
+      {
+        file,
+        format: 'mp4',
+        edit: editOf(ranges, [
+          {
+            do: 'insert',
+            id: 'title',
+            at: 0,
+            what: {
+              kind: 'card',
+              title: 'Glaciers and Meltwater',
+              text: 'Norrhaven Polar College',
+              seconds: 5,
+              ink: '#f6f7f3',
+              ground: '#1b4b57',
+            },
+          },
+          {
+            do: 'stretch',
+            id: 'mask',
+            from,
+            to: from + 20,
+            what: { kind: 'mask', how: 'blur', box: { x: 0.6, y: 0.1, width: 0.3, height: 0.3 } },
+          },
+        ]),
+      },
+      out,
+      () => undefined,
+    ),
+  )
   rmSync(out)
-  figure({ minutes, cutSeconds: round(plain.seconds), withCardAndMaskSeconds: round(laid.seconds), timesTheCut: round(laid.seconds / plain.seconds), encodedAnew: round(laid.value.encoded, 1) })
+  figure({
+    minutes,
+    cutSeconds: round(plain.seconds),
+    withCardAndMaskSeconds: round(laid.seconds),
+    timesTheCut: round(laid.seconds / plain.seconds),
+    encodedAnew: round(laid.value.encoded, 1),
+  })
 }

@@ -1,4 +1,5 @@
-// The recording room, driven as a person does, for benchmarks: a server and a browser of its own, and the files of what was recorded.
+// The recording room, driven as a person does, for benchmarks: a server and a browser of its own, and the files of what
+// was recorded.
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { appendFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
@@ -10,8 +11,18 @@ import { memoryOf, round } from './tools.mjs'
 /** Runs in the page: all rows of the database's tables. */
 const rowsOf = async (...names) => {
   const open = indexedDB.open('thaw')
-  const db = await new Promise((resolve) => { open.onsuccess = () => resolve(open.result) })
-  const all = await Promise.all(names.map((name) => new Promise((resolve) => { const r = db.transaction(name).objectStore(name).getAll(); r.onsuccess = () => resolve(r.result) })))
+  const db = await new Promise((resolve) => {
+    open.onsuccess = () => resolve(open.result)
+  })
+  const all = await Promise.all(
+    names.map(
+      (name) =>
+        new Promise((resolve) => {
+          const r = db.transaction(name).objectStore(name).getAll()
+          r.onsuccess = () => resolve(r.result)
+        }),
+    ),
+  )
   db.close()
   return all
 }
@@ -22,7 +33,16 @@ export async function openRoom(...inputs) {
   await buildWhenStale()
   const folder = mkdtempSync(join(tmpdir(), 'thaw-record-'))
   const port = await freePort()
-  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], { stdio: ['ignore', 'pipe', 'inherit'], env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: join(folder, 'data'), THAW_AUTHOR_KEY: 'bench' } })
+  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
+    stdio: ['ignore', 'pipe', 'inherit'],
+    env: {
+      ...process.env,
+      PORT: String(port),
+      NITRO_PORT: String(port),
+      THAW_DATA: join(folder, 'data'),
+      THAW_AUTHOR_KEY: 'bench',
+    },
+  })
   await new Promise((resolve) => server.stdout.on('data', (text) => text.toString().includes('Listening') && resolve()))
   const browser = await launchChromium({ patient: true })
   const close = async () => {
@@ -47,13 +67,18 @@ export async function openRoom(...inputs) {
     await page.goto(`http://localhost:${port}/`)
     await page.waitForFunction(() => document.body.innerText.includes('The term'))
     // The demo term is looked through first, so that it is not part of what is measured.
-    await page.waitForFunction(async () => {
-      const [takes, jobs] = await globalThis.rowsOf('takes', 'jobs')
-      return takes.length > 0 && jobs.filter((j) => j.state === 'done').length >= takes.length
-    }, { polling: 1000 })
+    await page.waitForFunction(
+      async () => {
+        const [takes, jobs] = await globalThis.rowsOf('takes', 'jobs')
+        return takes.length > 0 && jobs.filter((j) => j.state === 'done').length >= takes.length
+      },
+      { polling: 1000 },
+    )
     await page.goto(`http://localhost:${port}/record?lecture=meltwater`)
     for (const name of inputs) await press('switch', name)
-    await page.waitForFunction(() => [...document.querySelectorAll('.stage video')].filter((v) => v.videoWidth > 0).length === 2)
+    await page.waitForFunction(
+      () => [...document.querySelectorAll('.stage video')].filter((v) => v.videoWidth > 0).length === 2,
+    )
     await page.exposeFunction('keep', (name, bytes) => appendFileSync(join(folder, name), Buffer.from(bytes, 'base64')))
     return { page, press, close, folder, pid: browser.process().pid }
   } catch (error) {
@@ -62,7 +87,10 @@ export async function openRoom(...inputs) {
   }
 }
 
-/** Records for so many minutes and keeps it; `each` is called every ten seconds. Gives the browser's memory (MB) at those instants. */
+/**
+ * Records for so many minutes and keeps it; `each` is called every ten seconds. Gives the browser's memory (MB) at
+ * those instants.
+ */
 export async function recordFor({ page, press, pid }, minutes, each = async () => undefined) {
   await press('button', 'Start recording')
   await press('button', 'Begin now')
@@ -86,7 +114,12 @@ export async function keptTake({ page, folder }) {
     const [takes, chunks] = await globalThis.rowsOf('takes', 'chunks')
     const take = takes.find((t) => t.lectureId === 'meltwater')
     for (const [i, feed] of take.feeds.entries()) {
-      const whole = new Blob(chunks.filter((c) => c.fileId === feed.fileId).sort((a, b) => a.seq - b.seq).map((r) => r.bytes))
+      const whole = new Blob(
+        chunks
+          .filter((c) => c.fileId === feed.fileId)
+          .sort((a, b) => a.seq - b.seq)
+          .map((r) => r.bytes),
+      )
       for (let at = 0; at < whole.size; at += 3 << 18) {
         const bytes = new Uint8Array(await whole.slice(at, at + (3 << 18)).arrayBuffer())
         let text = ''
@@ -101,7 +134,23 @@ export async function keptTake({ page, folder }) {
 
 /** What another program finds in a feed's file: whole frames (or blocks of sound), and whether all of them decode. */
 export function judge({ kind, file, duration }) {
-  const packets = Number(execFileSync('ffprobe', ['-v', 'error', '-count_packets', '-select_streams', kind === 'sound' ? 'a:0' : 'v:0', '-show_entries', 'stream=nb_read_packets', '-of', 'csv=p=0', file]).toString().trim().split(',')[0])
+  const packets = Number(
+    execFileSync('ffprobe', [
+      '-v',
+      'error',
+      '-count_packets',
+      '-select_streams',
+      kind === 'sound' ? 'a:0' : 'v:0',
+      '-show_entries',
+      'stream=nb_read_packets',
+      '-of',
+      'csv=p=0',
+      file,
+    ])
+      .toString()
+      .trim()
+      .split(',')[0],
+  )
   const { status, stderr } = spawnSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'null', '-'], { encoding: 'utf8' })
   return { packets, perSecond: packets / duration, decodes: status === 0 && stderr === '' }
 }
@@ -111,5 +160,10 @@ export function summary(take, memory) {
   const ends = take.feeds.map((f) => f.offset + f.duration)
   const third = Math.max(1, Math.floor(memory.length / 3))
   const mean = (all) => Math.round(all.reduce((a, b) => a + b, 0) / all.length)
-  return { endsWithinSeconds: round(Math.max(...ends) - Math.min(...ends), 3), megabytesFirstThird: mean(memory.slice(0, third)), megabytesLastThird: mean(memory.slice(-third)), note: take.note }
+  return {
+    endsWithinSeconds: round(Math.max(...ends) - Math.min(...ends), 3),
+    megabytesFirstThird: mean(memory.slice(0, third)),
+    megabytesLastThird: mean(memory.slice(-third)),
+    note: take.note,
+  }
 }

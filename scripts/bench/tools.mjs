@@ -3,7 +3,11 @@ import { execFileSync, spawnSync } from 'node:child_process'
 import { existsSync, readdirSync, readFileSync, renameSync } from 'node:fs'
 import { join } from 'node:path'
 
-export const ffmpeg = (...args) => void execFileSync('ffmpeg', ['-v', 'error', '-y', ...args], { stdio: ['ignore', 'ignore', 'inherit'], maxBuffer: 1 << 28 })
+export const ffmpeg = (...args) =>
+  void execFileSync('ffmpeg', ['-v', 'error', '-y', ...args], {
+    stdio: ['ignore', 'ignore', 'inherit'],
+    maxBuffer: 1 << 28,
+  })
 export const ffmpegSays = (...args) => spawnSync('ffmpeg', args, { encoding: 'utf8', maxBuffer: 1 << 28 }).stderr
 
 /** Runs something and gives seconds and its value. */
@@ -72,11 +76,12 @@ export const editOf = (ranges, more = []) => {
 }
 
 /** Twelve (or any number of) stretches spread over a length (s), off the key frames and off the seconds. */
-export const spread = (length, count) => Array.from({ length: count }, (_, i) => {
-  // A different place between two key frames each time.
-  const from = ((i + 0.37) * length) / count + 1.2333 + ((i * 1.37) % 5)
-  return [from, from + Math.min(7.4, length / count / 4)]
-})
+export const spread = (length, count) =>
+  Array.from({ length: count }, (_, i) => {
+    // A different place between two key frames each time.
+    const from = ((i + 0.37) * length) / count + 1.2333 + ((i * 1.37) % 5)
+    return [from, from + Math.min(7.4, length / count / 4)]
+  })
 
 export const keptOf = (ranges, length) => {
   const out = []
