@@ -1,8 +1,8 @@
 // Starts Debian's Chromium through puppeteer-core, the same way for tests, screenshots and the demo's makers.
-import { existsSync } from 'node:fs'
-import { mkdtemp, rm } from 'node:fs/promises'
+import { constants, existsSync } from 'node:fs'
+import { cp, mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { basename, join } from 'node:path'
 import puppeteer from 'puppeteer-core'
 
 export const chromiumPath =
@@ -10,9 +10,22 @@ export const chromiumPath =
   ['/usr/bin/chromium', '/usr/bin/chromium-browser', '/usr/bin/google-chrome'].find((p) => existsSync(p))
 
 /**
- * @param {{ profile?: string, args?: string[], width?: number, height?: number, devices?: boolean, patient?: boolean }}
- * [options] `profile` is kept when given, otherwise a fresh one is made and removed on close; `devices: false` leaves
- * out the fake camera, microphone and screen; a `patient` one waits for an answer of the browser as long as it takes
+ * Copies the profile of a browser that is closed. Chromium's lock on it is a link that leads nowhere, and is left out.
+ * @param {string} from
+ * @param {string} to
+ */
+export const copyProfile = (from, to) =>
+  cp(from, to, {
+    recursive: true,
+    mode: constants.COPYFILE_FICLONE,
+    filter: (path) => !basename(path).startsWith('Singleton'),
+  })
+
+/**
+ * @param {{ profile?: string, from?: string, args?: string[], width?: number, height?: number, devices?: boolean,
+ * patient?: boolean }} [options] `profile` is kept when given, otherwise one is made, as a copy of `from` where that is
+ * given, and removed on close; `devices: false` leaves out the fake camera, microphone and screen; a `patient` one
+ * waits for an answer of the browser as long as it takes
  */
 export async function launchChromium(options = {}) {
   if (!chromiumPath)
@@ -20,6 +33,7 @@ export async function launchChromium(options = {}) {
       'Chromium is not installed. On Debian: apt-get install chromium; elsewhere set CHROMIUM to its path.',
     )
   const fresh = options.profile ? null : await mkdtemp(join(tmpdir(), 'thaw-chromium-'))
+  if (fresh && options.from) await copyProfile(options.from, fresh)
   const browser = await puppeteer.launch({
     executablePath: chromiumPath,
     headless: true,

@@ -1,5 +1,6 @@
 /** A person at a browser: finds things by what is seen (roles and names), waits for them, and says what was missing. */
 import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import { inject } from 'vitest'
 import { launchChromium } from '../scripts/chromium.mjs'
 
 export interface Person {
@@ -37,8 +38,9 @@ export const unlessSilent = {
 
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
 
+/** @param options `from: undefined` for a browser that has never been here */
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
-  const browser = (await launchChromium(options)) as Browser
+  const browser = (await launchChromium({ from: inject('profile'), ...options })) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
   page.on('pageerror', (error) =>

@@ -6,6 +6,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { copyProfile } from '../scripts/chromium.mjs'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store } from './stored'
@@ -15,6 +16,7 @@ let profile = ''
 
 beforeAll(async () => {
   profile = await mkdtemp(join(tmpdir(), 'thaw-killed-'))
+  await copyProfile(inject('profile'), profile)
 })
 afterAll(() => rm(profile, { recursive: true, force: true, maxRetries: 5, retryDelay: 300 }))
 

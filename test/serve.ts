@@ -1,16 +1,22 @@
-/** Starts the built application once for all end-to-end tests, on a free port, with data of its own. */
+/**
+ * Starts the built application once for all end-to-end tests, on a free port, with data of its own, and prepares a
+ * browser's profile with the demo term.
+ */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { TestProject } from 'vitest/node'
+import { launchChromium } from '../scripts/chromium.mjs'
 import { freePort } from '../scripts/setup.mjs'
 
 declare module 'vitest' {
   export interface ProvidedContext {
     origin: string
     dataFolder: string
+    /** A profile in which the demo term is laid out and looked through. */
+    profile: string
   }
 }
 
@@ -39,11 +45,53 @@ export default async function setup(project: TestProject): Promise<() => Promise
     })
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)))
   })
-  project.provide('origin', `http://localhost:${port}`)
+  const origin = `http://localhost:${port}`
+  const profile = await prepareProfile(origin)
+  project.provide('origin', origin)
   project.provide('dataFolder', dataFolder)
+  project.provide('profile', profile)
   return async () => {
     server.removeAllListeners('exit')
     server.kill()
-    await rm(dataFolder, { recursive: true, force: true })
+    for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
+  }
+}
+
+/**
+ * Lays the demo term out and looks its lectures through, once: every browser that begins with nothing would do so
+ * beside what is tested.
+ */
+async function prepareProfile(origin: string): Promise<string> {
+  const profile = await mkdtemp(join(tmpdir(), 'thaw-profile-'))
+  const browser = await launchChromium({ profile, devices: false })
+  const page = await browser.newPage()
+  await page.goto(origin)
+  await page.waitForFunction(isLookedThrough, { timeout: 110_000, polling: 500 })
+  await browser.close()
+  return profile
+}
+
+/** In the page: whether every take has been analysed. */
+async function isLookedThrough(): Promise<boolean> {
+  const asked = <T>(request: IDBRequest<T>) =>
+    new Promise<T>((resolve, reject) => {
+      request.onsuccess = () => resolve(request.result)
+      request.onerror = () => reject(request.error)
+    })
+  if (!(await indexedDB.databases()).some(({ name }) => name === 'thaw')) return false
+  const database = await asked(indexedDB.open('thaw'))
+  try {
+    if (!database.objectStoreNames.contains('jobs')) return false
+    const reading = database.transaction(['settings', 'takes', 'jobs'])
+    const [seeded, takes, jobs] = await Promise.all([
+      asked(reading.objectStore('settings').get('seeded')),
+      asked(reading.objectStore('takes').count()),
+      asked(reading.objectStore('jobs').getAll() as IDBRequest<{ kind: string; state: string }[]>),
+    ])
+    const failed = jobs.find((j) => j.state === 'failed')
+    if (failed) throw new Error(`The demo could not be looked through: ${JSON.stringify(failed)}`)
+    return Boolean(seeded) && jobs.filter((j) => j.kind === 'analyse' && j.state === 'done').length >= takes
+  } finally {
+    database.close()
   }
 }

@@ -5,7 +5,7 @@ import { useJobs } from '~/stores/jobs'
 
 const jobs = useJobs()
 const rows = useLive(async () => {
-  const all = (await db.jobs.toArray()).sort((a, b) => b.startedAt.localeCompare(a.startedAt)).slice(0, 12)
+  const all = (await db.jobs.toArray()).sort((a, b) => b.startedAt.localeCompare(a.startedAt))
   const titles = new Map((await db.lectures.bulkGet(all.map((j) => j.lectureId))).map((l) => [l?.id, l?.title]))
   return all.map((job) => ({ ...job, lecture: titles.get(job.lectureId) ?? 'a deleted lecture' }))
 })
