@@ -1,7 +1,8 @@
 /** A page may be left at any moment, also while its workers start, and the page that comes next lives. */
 import { readdirSync, readFileSync } from 'node:fs'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { person, type Person } from './person'
+import { leavePublishing, person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
 const built = new URL('../.output/public/_nuxt/', import.meta.url)
@@ -18,6 +19,14 @@ afterAll(async () => {
 test('no worker asks for import.meta, which ends Chromium’s renderer when the page is left before the worker runs', () => {
   expect(workers.length).toBeGreaterThanOrEqual(2)
   for (const name of workers) expect(readFileSync(new URL(name, built), 'utf8')).not.toContain('import.meta')
+})
+
+test('the desk is left while its lecture is published, and the page that comes next lives', async () => {
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+  await leavePublishing(who, `${origin}/lecture/drilling`, 12)
+  await who.see('Publish again')
+  expect(who.errors).toEqual([])
 })
 
 test('pages are left while their media workers start', async () => {

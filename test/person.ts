@@ -148,3 +148,20 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     },
   }
 }
+
+/**
+ * Leaves a lecture's desk again and again while it is published, which begins anew each time, at one instant after the
+ * other of its first second. @param lecture its address
+ */
+export async function leavePublishing(who: Person, lecture: string, rounds: number): Promise<void> {
+  for (let round = 0; round < rounds; round++) {
+    await who.go(`${lecture}?step=released`)
+    await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+    // One that was cut off may be under way again, and has no such button.
+    await who.page.evaluate(() =>
+      [...document.querySelectorAll('button')].find((b) => b.textContent?.trim() === 'Publish again')?.click(),
+    )
+    await new Promise((resolve) => setTimeout(resolve, (round * 87) % 1000))
+  }
+  await who.go(`${lecture}?step=released`)
+}

@@ -1,6 +1,5 @@
-import { releaseProxy, wrap } from 'comlink'
 import { onScopeDispose, ref } from 'vue'
-import type { Engine } from '#media/worker'
+import { startMediaWorker } from '~/services/media-worker'
 
 /** How often the storage is asked about, ms. */
 const EVERY = 4000
@@ -14,8 +13,7 @@ const LARGEST = 2 ** 40
  */
 export function useRoomStorage(most: () => number) {
   const free = ref(Infinity)
-  const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-  const engine = wrap<Engine>(worker)
+  const { engine, end } = startMediaWorker()
   async function measure(): Promise<void> {
     const { quota, usage = 0 } = await navigator.storage.estimate()
     const stated = quota === undefined ? Infinity : Math.max(0, quota - usage)
@@ -36,10 +34,7 @@ export function useRoomStorage(most: () => number) {
   onScopeDispose(() => {
     clearInterval(timer)
     // A worker that is ended in the middle would leave what it tried behind.
-    void Promise.allSettled([measuring]).then(() => {
-      engine[releaseProxy]()
-      worker.terminate()
-    })
+    void Promise.allSettled([measuring]).then(end)
   })
   return { free, refresh }
 }

@@ -1,4 +1,4 @@
-import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
+import { proxy } from 'comlink'
 import { bisector } from 'd3-array'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef, watch } from 'vue'
@@ -7,7 +7,7 @@ import { readFile } from '~/db/files'
 import { missingPictures } from '#core/picture/strip'
 import { pictureOf, shownFeeds, type PlacedTake, type Recording } from '#core/record/recording'
 import type { Thumbnail } from '#media/analyse/picture'
-import type { Engine } from '#media/worker'
+import { startMediaWorker, type MediaWorker } from '~/services/media-worker'
 
 /** Finer pictures kept at most; they are made again when they are wanted again. */
 const KEPT = 400
@@ -67,14 +67,12 @@ export function useStills(recording: () => Recording | null) {
    * trying again.
    */
   let tried: number[] = []
-  let worker: Worker | null = null
-  let engine: Remote<Engine> | null = null
+  let worker: MediaWorker | null = null
   /** Lets go of what a worker that is ended will never answer. */
   let letGo = () => undefined as void
   const end = () => {
-    engine?.[releaseProxy]()
-    worker?.terminate()
-    worker = engine = null
+    worker?.end()
+    worker = null
     letGo()
     finer.value = []
     tried = []
@@ -100,21 +98,20 @@ export function useStills(recording: () => Recording | null) {
     const feed = times.length > 0 && pictureOf(feeds.value.filter((f) => f.takeId === take.id))
     const file = feed && (await readFile(feed.fileId))
     if (!file) return
-    worker ??= new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-    engine ??= wrap<Engine>(worker)
-    const asked = engine
+    worker ??= startMediaWorker()
+    const asked = worker
     const made: Thumbnail[] = []
     const ended = new Promise<void>((resolve) => (letGo = resolve))
     await Promise.race([
       ended,
-      asked.thumbnails(
+      asked.engine.thumbnails(
         file,
         times.map((t) => t - feed.offset),
         step / 2,
         proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
       ),
     ])
-    if (engine === asked) finer.value = [...finer.value, ...made].slice(-KEPT)
+    if (worker === asked) finer.value = [...finer.value, ...made].slice(-KEPT)
   }
   /**
    * Makes pictures for these instants (s, in order), `step` s apart where nothing is taken out between them. One after

@@ -2,16 +2,14 @@
  * Storage that is held free while recording. Browsers do not tell truly how much is left; so some is taken before, and
  * given back when a chunk cannot be stored, for the last chunks and for making the take whole.
  */
-import { releaseProxy, wrap } from 'comlink'
 import { removeScratch } from '#media/store'
-import type { Engine } from '#media/worker'
+import { startMediaWorker } from './media-worker'
 
 const NAME = 'ballast'
 
 /** @throws {Error} with a sentence when there is not even that much left */
 export async function layBallast(bytes: number): Promise<void> {
-  const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-  const engine = wrap<Engine>(worker)
+  const { engine, end } = startMediaWorker()
   try {
     await engine.fillScratch(NAME, bytes)
   } catch (error) {
@@ -22,8 +20,7 @@ export async function layBallast(bytes: number): Promise<void> {
         )
       : error
   } finally {
-    engine[releaseProxy]()
-    worker.terminate()
+    end()
   }
 }
 

@@ -1,13 +1,12 @@
 /**
  * The rehearsal: ten seconds through the very same recorder, played back at once, and judged from what was recorded.
  */
-import { releaseProxy, wrap } from 'comlink'
 import { judge, type Verdict } from '#core/record/rehearsal'
 import { kindOf } from '#core/record/inputs'
 import type { InputPlan } from '#core/schema/setup'
 import { errorMessage } from '#core/text/error-message'
 import { startRecorder, type RecorderFeed } from '#media/recorder'
-import type { Engine } from '#media/worker'
+import { startMediaWorker } from './media-worker'
 
 export interface Rehearsed {
   /** What was recorded, to be played; in the order of the inputs. */
@@ -73,8 +72,7 @@ export async function rehearse(
     offset: offsets.get(plan.id) ?? 0,
   }))
 
-  const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-  const engine = wrap<Engine>(worker)
+  const { engine, end } = startMediaWorker()
   try {
     // A feed that gave nothing has no file; it is judged as silent or missing.
     const sounds = feeds.filter((f) => kindOf(f.plan.source) === 'sound')
@@ -96,7 +94,6 @@ export async function rehearse(
     )
     return { feeds, verdicts: [...trouble, ...judge(heard, seen)] }
   } finally {
-    engine[releaseProxy]()
-    worker.terminate()
+    end()
   }
 }

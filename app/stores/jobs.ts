@@ -3,10 +3,11 @@
  * cancelled at once. A Web Lock says that a job lives in some tab; rows without their lock were cut off by a reload.
  */
 import { errorMessage } from '#core/text/error-message'
-import { releaseProxy, wrap, type Remote } from 'comlink'
+import type { Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { db, type JobRow } from '~/db/database'
 import { newId, nowInstant } from '~/services/ids'
+import { startMediaWorker, type MediaWorker } from '~/services/media-worker'
 import { removeScratch } from '#media/store'
 import type { Engine } from '#media/worker'
 
@@ -96,8 +97,7 @@ export const useJobs = defineStore('jobs', () => {
     const job = { lectureId, abort, final: false }
     live.set(id, job)
     const scratch = `job-${id}`
-    let worker: Worker | undefined
-    let engine: Remote<Engine> | undefined
+    let worker: MediaWorker | undefined
     const cancelled = new Promise<never>((_, reject) =>
       abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))),
     )
@@ -118,16 +118,9 @@ export const useJobs = defineStore('jobs', () => {
         if (!replaces) await db.jobs.put(row)
         else if (!(await endCutOff(replaces, { state: 'failed', says: `${CUT_OFF} It was started again.` }, row)))
           throw new JobCancelled('It goes on elsewhere.')
-        worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
-        engine = wrap<Engine>(worker)
-        const crashed = new Promise<never>((_, reject) =>
-          worker?.addEventListener('error', (e) =>
-            reject(new Error(e.message || 'The media worker could not be started.')),
-          ),
-        )
-        crashed.catch(() => undefined)
+        worker = startMediaWorker()
         const context: JobContext = {
-          engine,
+          engine: worker.engine,
           scratch,
           signal: abort.signal,
           noReturn() {
@@ -136,7 +129,7 @@ export const useJobs = defineStore('jobs', () => {
           },
           progress: (share, what) => void db.jobs.update(id, { progress: share, ...(what && { says: what }) }),
         }
-        const value = await Promise.race([run(context), cancelled, crashed])
+        const value = await Promise.race([run(context), cancelled, worker.failed])
         await db.jobs.update(id, { state: 'done', progress: 1 })
         return value
       } catch (error) {
@@ -147,8 +140,7 @@ export const useJobs = defineStore('jobs', () => {
         )
         throw error
       } finally {
-        engine?.[releaseProxy]()
-        worker?.terminate()
+        worker?.end()
         live.delete(id)
         await sweep(scratch)
       }

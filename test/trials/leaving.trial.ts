@@ -1,7 +1,8 @@
 /** A page may be left at any moment, also while its workers start, and the page that comes next lives. */
 import { readdirSync } from 'node:fs'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { person, type Person } from '../person'
+import { leavePublishing, person, type Person } from '../person'
+import { AUTHOR_KEY } from '../serve'
 import { say, times } from './server'
 
 const origin = inject('origin')
@@ -35,4 +36,14 @@ test('pages are left while their media workers start', async () => {
   await who.see('The term')
   expect(who.errors).toEqual([])
   say(`${rounds} pages left, none crashed`)
+})
+
+test('desks are left while their lecture is published', async () => {
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+  const rounds = times(100)
+  await leavePublishing(who, `${origin}/lecture/drilling`, rounds)
+  await who.see('Publish again')
+  expect(who.errors).toEqual([])
+  say(`${rounds} desks left while publishing, none crashed`)
 })
