@@ -305,6 +305,15 @@ describe('captions and the cut', () => {
     expect(cues.map((c) => [c.text, c.from, c.to])).toEqual([['kept word', 3, 4]])
     expect(lost).toMatchObject([{ lost: 2, whole: false }])
   })
+  it('keep words that are heard, or shown, beyond the end of the recording', () => {
+    const last = cue('a', 19, 21, 'to the end', [word('to', 19, 19.2), word('the', 19.2, 19.9), word('end', 20.2, 21)])
+    const { cues, lost } = projectCues(map, [last, cue('b', 20.5, 21, 'behind it')])
+    expect(cues.map((c) => [c.text, c.from, c.to])).toEqual([['to the end', 15, 16]])
+    expect(lost.map((l) => [l.cue.id, l.whole])).toEqual([['b', true]])
+    // Cut before it, what is heard beyond the end stays, and what is cut does not.
+    const shorter = buildTimeMap(recorded(20), [{ from: recorded(19.15), to: recorded(19.95) }])
+    expect(projectCues(shorter, [last]).cues.map((c) => c.text)).toEqual(['to end'])
+  })
   it('are not shown over what is put in: each part has its own words', () => {
     const put = buildTimeMap(recorded(20), [], [{ id: 'film', at: recorded(5), length: 60 }])
     const parted = cue('a', 4, 7, 'before it after it', [

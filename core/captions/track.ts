@@ -204,8 +204,13 @@ export interface LostCaption {
 export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: ResultCue[]; lost: LostCaption[] } {
   const out: ResultCue[] = []
   const lost: LostCaption[] = []
+  // The last words may be heard, or shown for a moment longer, beyond the end of the picture: that cuts nothing out.
+  const inside = (t: RecordedTime) => recorded(Math.min(t, map.duration))
   for (const cue of cues) {
-    const { pieces, lost: seconds } = projectRange(map, cue)
+    const { pieces, lost: seconds } = projectRange(
+      map,
+      cue.from < map.duration ? { from: cue.from, to: inside(cue.to) } : cue,
+    )
     if (seconds > 1e-6) lost.push({ cue, lost: seconds, whole: pieces.length === 0 })
     const { words, before, ...rest } = cue
     const known = words?.length === tokens(cue.text).length ? words : undefined
@@ -230,7 +235,7 @@ export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: ResultC
 /** The text of the words whose middle is seen in a piece of the result. */
 function wordsIn(map: TimeMap, words: readonly Word[], piece: ResultRange): string {
   const seen = words.filter((w) => {
-    const at = toResult(map, recorded((w.from + w.to) / 2))
+    const at = toResult(map, recorded(Math.min((w.from + w.to) / 2, map.duration - 1e-6)))
     return at.kind === 'kept' && at.at >= piece.from && at.at < piece.to
   })
   return escapeText(
