@@ -23,7 +23,8 @@ const released = term.lectures.filter((l) => l.release)
 /** The demo as the server is given it, with its questions alone: the rest is what is being made. */
 function questionsAlone(): string {
   const folder = mkdtempSync(join(tmpdir(), 'thaw-demo-questions-'))
-  for (const kind of ['publications', 'versions', 'places', 'course-items', 'media']) mkdirSync(join(folder, kind))
+  for (const kind of ['publications', 'versions', 'sets', 'places', 'course-items', 'media'])
+    mkdirSync(join(folder, kind))
   writeFileSync(join(folder, 'answers.json'), '[]')
   writeFileSync(join(folder, 'questions.json'), JSON.stringify(sets))
   return folder
@@ -82,7 +83,7 @@ function random(seed: number): () => number {
 /** Answers of most of a course: stronger students are right more often. */
 function answers(index: number, version: string): ReceivedEvent[] {
   const entry = released[index]
-  const place = entry?.release?.place
+  const place = entry?.release?.places[0]
   const question = sets[entry?.lecture.id ?? '']?.checkpoints[0]
   if (!entry || !place || !question || Date.parse(place.from) > Date.parse('2026-11-23')) return []
   const next = random(1000 * (index + 1))
@@ -117,15 +118,15 @@ try {
   await publishAll(data)
   rmSync(out, { recursive: true, force: true })
   mkdirSync(out, { recursive: true })
-  for (const kind of ['publications', 'versions', 'places', 'course-items'])
+  for (const kind of ['publications', 'versions', 'sets', 'places', 'course-items'])
     cpSync(join(data, 'documents', kind), join(out, kind), { recursive: true })
   cpSync(join(data, 'parts', 'media'), join(out, 'media'), { recursive: true })
   writeFileSync(join(out, 'questions.json'), JSON.stringify(sets, null, 1) + '\n')
   const all = released.flatMap((entry, i) => {
     const publication = JSON.parse(
-      readFileSync(join(out, 'publications', `${entry.release?.place.publicationId}.json`), 'utf8'),
-    ) as { current: string }
-    return answers(i, publication.current)
+      readFileSync(join(out, 'publications', `${entry.release?.publicationId}.json`), 'utf8'),
+    ) as { sets: { version: string }[] }
+    return answers(i, publication.sets[0]?.version ?? '')
   })
   writeFileSync(join(out, 'answers.json'), JSON.stringify(all, null, 1) + '\n')
 } finally {

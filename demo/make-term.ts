@@ -12,6 +12,9 @@ import { DemoTerm, DEMO_ANCHOR, type DemoQuestions } from '../core/schema/demo'
 import type { EditDocument } from '../core/schema/edit'
 import type { Checkpoint, QuestionSet } from '../core/schema/questions'
 import { parseAs } from '../core/schema/validate'
+import { firstDocumentId } from '../core/documents/kinds'
+import { DEFAULT_OPTIONS } from '../core/packages/upgrade'
+import { DEFAULT_POLICY } from '../core/questions/grade'
 import { recorded } from '../core/time/units'
 import { decks } from './decks'
 
@@ -236,8 +239,9 @@ const lectures = plan.map((p) => {
   const started = `2026-${p.week <= 1 ? '10-28' : `11-${String(4 + 7 * (p.week - 2)).padStart(2, '0')}`}T09:15:00.000Z`
   const questions: QuestionSet | undefined = p.ask && {
     format: 'thaw-questions',
-    version: 1,
+    version: 2,
     title: p.title,
+    policy: DEFAULT_POLICY,
     checkpoints: [question({ id: `q-${p.id}`, ...p.ask })],
   }
   if (questions) sets[p.id] = questions
@@ -258,7 +262,18 @@ const lectures = plan.map((p) => {
     ...(p.media && p.captions && { captions: p.captions(p.media) }),
     ...(p.release && {
       release: {
-        place: { id: `place-${p.id}`, publicationId: `pub-${p.id}`, courseId: p.course, week: p.week, ...p.release },
+        publicationId: `pub-${p.id}`,
+        places: [
+          {
+            id: `place-${p.id}`,
+            publicationId: `pub-${p.id}`,
+            sets: [firstDocumentId(p.id, 'questions')],
+            courseId: p.course,
+            week: p.week,
+            ...p.release,
+            options: DEFAULT_OPTIONS,
+          },
+        ],
         publishedAt: started,
       },
     }),

@@ -41,6 +41,9 @@ const wishes: [Layout | '', string][] = [
 ]
 const wish = ref(wishes.find(([value]) => value === props.storage.getItem('thaw-pictures'))?.[0] ?? '')
 const chapter = computed(() => view.value.chapters.findLast((c) => c.at <= time.value + 0.05)?.id ?? '')
+/** Name of a film that is saved: the lecture's, and which of its pictures it is where there are several. */
+const saveName = (feed: string) =>
+  `${[view.value.title.replaceAll(/[^\p{L}\p{N} ._-]/gu, '_'), ...(view.value.feeds.length > 1 ? [feed] : [])].join(' ')}.mp4`
 const speeds = [0.75, 1, 1.25, 1.5, 1.75, 2]
 
 onMounted(lecture.loadCaptions)
@@ -297,6 +300,11 @@ onBeforeUnmount(() => {
           Transcript
         </button>
         <button type="button" @click="fullScreen">Full screen</button>
+        <template v-if="view.download">
+          <a v-for="f in view.feeds" :key="f.id" class="button" :href="f.url" :download="saveName(f.id)">{{
+            view.feeds.length === 1 ? 'Save video' : `Save ${f.id}`
+          }}</a>
+        </template>
         <button type="button" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</button>
       </div>
       <dl v-if="keysShown" class="keys">

@@ -71,6 +71,7 @@ function trap(event: KeyboardEvent): void {
           </p>
           <p v-if="report.explanation">{{ report.explanation }}</p>
         </template>
+        <p v-else-if="checkpoint.report.kind === 'taken'">Your answer is handed in.</p>
         <p v-else-if="answered">Handed in. {{ state.trouble || 'Waiting for the result …' }}</p>
         <p v-else-if="state.trouble">{{ state.trouble }}</p>
       </div>

@@ -30,8 +30,8 @@ export interface Gateway {
   placeId: string
   /** @throws {Refused} or whatever a broken connection throws */
   load(): Promise<WatchView | LiveView>
-  /** @param version of the publication that is being watched; the answer is about the same one */
-  send(events: readonly AttemptEvent[], version: string): Promise<Sent>
+  /** @param watched what is being watched; the answer is about the same versions of it */
+  send(events: readonly AttemptEvent[], watched: WatchView): Promise<Sent>
   captions(url: string): Promise<string>
 }
 
@@ -72,14 +72,15 @@ export function httpGateway(placeId: string, token: TokenPort): Gateway {
     async load() {
       return (await (await ask(base)).json()) as WatchView | LiveView
     },
-    async send(events, version) {
+    async send(events, { version, checkpoints }) {
       const init = {
         method: 'POST',
         headers: { 'content-type': 'application/json' },
         body: JSON.stringify({ events }),
         keepalive: true,
       }
-      return (await (await ask(`${base}/responses?version=${version}`, init)).json()) as Sent
+      const sets = [...new Set(checkpoints.map((c) => c.set))].join(',')
+      return (await (await ask(`${base}/responses?version=${version}&sets=${sets}`, init)).json()) as Sent
     },
     async captions(url) {
       return (await answered(await fetch(url))).text()

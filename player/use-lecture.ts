@@ -22,7 +22,7 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
   const outbox: Outbox = createOutbox({
     storage,
     key: `thaw-answers:${placeKey}`,
-    send: (events) => gateway.send(events, loaded.version),
+    send: (events) => gateway.send(events, loaded),
     onAccepted: (sent) => {
       view.value = sent.view
     },
@@ -52,19 +52,20 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
   }
 
   function record(kind: AttemptEvent['kind'], questionId: string, choiceId: string): void {
+    const set = loaded.checkpoints.find((c) => c.question.id === questionId)?.set
     void outbox.add({
       id: crypto.randomUUID(),
       kind,
       questionId,
       choiceId,
       at: new Date().toISOString(),
-      version: loaded.version,
+      ...(set && { version: set }),
     })
   }
 
   /** Whether an answer is final, here or on the server. */
   const isAnswered = (c: ShownCheckpoint): boolean =>
-    c.report.kind === 'handed-in' || local.value.get(c.question.id)?.kind === 'answer'
+    c.report.kind === 'handed-in' || c.report.kind === 'taken' || local.value.get(c.question.id)?.kind === 'answer'
 
   /** What is chosen for a question, final or not. */
   const chosen = (c: ShownCheckpoint): string =>

@@ -1,13 +1,16 @@
 /** Every route of the server, tried with what it must refuse: a plain 4xx with a sentence, and nothing changed. */
 import { createHash } from 'node:crypto'
 import { existsSync, readdirSync, statSync } from 'node:fs'
+import { readFile } from 'node:fs/promises'
 import { request } from 'node:http'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, inject, test } from 'vitest'
-import { PART_SIZE, type PublicationKeys } from '../core/schema/publication'
+import { onlySetId } from '../core/packages/upgrade'
+import type { WatchView } from '../core/packages/watch-view'
+import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
 import { AUTHOR_KEY } from './serve'
-import { checkpoint, publication } from './publication'
+import { checkpoint, placeOf, publication, setOf } from './publication'
 
 const origin = inject('origin')
 let author = ''
@@ -35,20 +38,20 @@ const sha256 = (data: Uint8Array) => createHash('sha256').update(data).digest('h
 
 const media = new Uint8Array(PART_SIZE + 500).fill(7)
 const parts = [media.subarray(0, PART_SIZE), media.subarray(PART_SIZE)]
-const made = (id: string, title = 'Border') =>
-  publication(id, title, 5, { size: media.length, parts: parts.map(sha256) }, [checkpoint('cp', 1, 'q')])
-const keys = (id: string): PublicationKeys => ({
-  format: 'thaw-keys',
-  version: 1,
-  publicationId: id,
-  keys: [{ questionId: 'q', right: 'a', explanation: 'the secret' }],
+const asked = (id: string, right = 'a'): SetUpload => {
+  const { set, keys } = setOf(id, onlySetId(id), [checkpoint('cp', 1, 'q')], right)
+  return { set, keys: { ...keys, keys: keys.keys.map((key) => ({ ...key, explanation: 'the secret' })) } }
+}
+const made = (id: string, title = 'Border') => ({
+  ...publication(id, title, 5, { size: media.length, parts: parts.map(sha256) }, []),
+  sets: [asked(id)],
 })
 const uploads = (id: string) => `${origin}/api/publications/${id}/uploads`
 
 async function open(id: string, title?: string): Promise<string> {
-  const answer = await fetch(uploads(id), json({ ...made(id, title), keys: keys(id) }))
+  const answer = await fetch(uploads(id), json(made(id, title)))
   expect(answer.status).toBe(200)
-  return ((await answer.json()) as { upload: string }).upload
+  return ((await answer.json()) as PublishedVersions).version
 }
 const put = (id: string, upload: string, index: number | string, body: Uint8Array, file = 'screen.mp4') =>
   fetch(`${uploads(id)}/${upload}/parts/${file}/${index}`, {
@@ -58,6 +61,12 @@ const put = (id: string, upload: string, index: number | string, body: Uint8Arra
   })
 const commit = (id: string, upload: string) =>
   fetch(`${uploads(id)}/${upload}/commit`, { method: 'POST', headers: { cookie: author } })
+const publishedVersion = async (id: string): Promise<string> =>
+  (
+    JSON.parse(await readFile(join(inject('dataFolder'), 'documents', 'publications', `${id}.json`), 'utf8')) as {
+      current: string
+    }
+  ).current
 async function publish(id: string, title?: string): Promise<void> {
   const upload = await open(id, title)
   for (const [i, part] of parts.entries()) expect((await put(id, upload, i, part)).status).toBe(200)
@@ -65,7 +74,7 @@ async function publish(id: string, title?: string): Promise<void> {
 }
 const place = (id: string, publicationId: string, from = '2026-01-01T00:00:00.000Z', until: string | null = null) =>
   fetch(`${origin}/api/places/${id}`, {
-    ...json({ id, publicationId, courseId: 'ps201', week: 3, from, until }),
+    ...json(placeOf(id, publicationId, 'ps201', { week: 3, from, until })),
     method: 'PUT',
   })
 
@@ -147,6 +156,8 @@ describe('the author’s session', () => {
   })
   test.each([
     ['POST', '/api/publications/p/uploads'],
+    ['POST', '/api/publications/p/sets'],
+    ['DELETE', '/api/places/x'],
     ['PUT', '/api/publications/p/uploads/u/parts/screen.mp4/0'],
     ['POST', '/api/publications/p/uploads/u/commit'],
     ['DELETE', '/api/publications/p/uploads/u'],
@@ -180,20 +191,20 @@ describe('the author’s session', () => {
 describe('an upload', () => {
   test('is refused when the manifest does not fit', async () => {
     expect(await refused(fetch(uploads('b1'), json({})), 400)).toMatch(/publication cannot be used/)
-    await refused(fetch(uploads('b1'), json({ ...made('other'), keys: keys('other') })), 400)
-    await refused(fetch(uploads('b1'), json({ ...made('b1'), keys: { ...keys('b1'), keys: [] } })), 400)
+    await refused(fetch(uploads('b1'), json(made('other'))), 400)
+    const keyless = { ...asked('b1'), keys: { ...asked('b1').keys, keys: [] } }
+    await refused(fetch(uploads('b1'), json({ ...made('b1'), sets: [keyless] })), 400)
     await refused(
       fetch(
         uploads('b1'),
         json({
           ...made('b1'),
           manifest: { ...made('b1').manifest, files: [{ ...made('b1').manifest.files[0], name: '../../author-key' }] },
-          keys: keys('b1'),
         }),
       ),
       400,
     )
-    await refused(fetch(uploads('..%2F..%2Fetc'), json({ ...made('b1'), keys: keys('b1') })), 404)
+    await refused(fetch(uploads('..%2F..%2Fetc'), json(made('b1'))), 404)
   })
   test('takes only parts of the right size and hash, at places the manifest names', async () => {
     const upload = await open('b2')
@@ -380,14 +391,8 @@ describe('watching', () => {
 })
 
 describe('a lecture that is held', () => {
-  const where = (id: string, publicationId = 'b10') => ({
-    id,
-    publicationId,
-    courseId: 'ps201',
-    week: 3,
-    from: '2026-01-01T00:00:00.000Z',
-    until: null,
-  })
+  const where = (id: string, publicationId = id) =>
+    placeOf(id, publicationId, 'ps201', { week: 3, from: '2026-01-01T00:00:00.000Z' })
   const announce = (id: string, body: object = {}) =>
     fetch(`${origin}/api/places/${id}/live`, {
       ...json({ place: where(id), title: 'Held', startsAt: '2026-11-26T10:00:00.000Z', ...body }),
@@ -586,6 +591,42 @@ describe('answers', () => {
     })
     expect((await stored()).filter((s) => s.event.id === 'e1')).toHaveLength(1)
   })
+  test('are asked by what was published last; whoever began with an earlier set goes on with that', async () => {
+    const version = await publishedVersion('b8')
+    const token = await student('pl8', 's07')
+    const began = (await (await fetch(`${origin}/api/watch/pl8`, bearer(token))).json()) as WatchView
+    const sets = (right: string) =>
+      fetch(`${origin}/api/publications/b8/sets`, json({ version, sets: [asked('b8', right)] }))
+    const [one, two] = await Promise.all([sets('b'), sets('b')])
+    expect(await one.json()).toEqual(await two.json())
+    await refused(fetch(`${origin}/api/publications/b8/sets`, json({ version: 'gone', sets: [] })), 409)
+    await refused(fetch(`${origin}/api/publications/b8/sets`, json({ version, sets: [asked('other')] })), 400)
+    const now = (await (await fetch(`${origin}/api/watch/pl8`, bearer(token))).json()) as WatchView
+    expect([now.version === began.version, now.checkpoints[0]?.set === began.checkpoints[0]?.set]).toEqual([
+      true,
+      false,
+    ])
+    const answer = await fetch(
+      `${origin}/api/watch/pl8/responses?version=${began.version}&sets=${began.checkpoints[0]?.set}`,
+      {
+        ...json({ events: [{ ...event('seen', 'a'), version: began.checkpoints[0]?.set }] }, ''),
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` },
+      },
+    )
+    const { view: after } = (await answer.json()) as { view: WatchView }
+    expect(after.checkpoints[0]).toMatchObject({ set: began.checkpoints[0]?.set, report: { right: true } })
+    expect((await sets('a')).status).toBe(200)
+  })
+  test('stay when the lecture is taken off its course page, and can be fetched', async () => {
+    const before = await stored()
+    expect(before.length).toBeGreaterThan(0)
+    const off = () => fetch(`${origin}/api/places/pl8`, { method: 'DELETE', headers: { cookie: author } })
+    expect([(await off()).status, (await off()).status]).toEqual([200, 200])
+    expect(await launchAddress('pl8')).toBe('')
+    expect(await stored()).toEqual(before)
+    expect((await place('pl8', 'b8')).status).toBe(200)
+    expect(await launchAddress('pl8')).not.toBe('')
+  })
   test('of one student are nobody else’s', async () => {
     const other = await (await fetch(`${origin}/api/watch/pl8`, bearer(await student('pl8', 's09')))).text()
     expect(other).toContain('"unanswered"')
@@ -595,7 +636,7 @@ describe('answers', () => {
     await send(await student('pl8', 's05'), [event('later', 'a')])
     const { events, sets } = await pulled()
     expect((await pulled(events.at(-2)?.seq)).events).toEqual([events.at(-1)])
-    expect(sets.map((s) => s.keys[0]?.right)).toEqual(['a'])
+    expect(sets.map((s) => s.keys[0]?.right)).toEqual(['a', 'a'])
     await refused(fetch(`${origin}/api/places/pl8/responses?after=-1`, { headers: { cookie: author } }), 400)
   })
   test('come no faster than a hand gives them, and none is lost by that', async () => {
@@ -660,14 +701,7 @@ describe('addresses', () => {
     expect(
       await refused(
         fetch(`${origin}/api/places/pl14`, {
-          ...json({
-            id: 'pl14',
-            publicationId: 'b14',
-            courseId: 'ps999',
-            week: 1,
-            from: '2026-01-01T00:00:00.000Z',
-            until: null,
-          }),
+          ...json(placeOf('pl14', 'b14', 'ps999')),
           method: 'PUT',
         }),
         400,

@@ -8,7 +8,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
 import { person, type Person } from './person'
-import { publication } from './publication'
+import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
@@ -44,7 +44,7 @@ async function publish(): Promise<void> {
   const ask = async (method: string, path: string, body: BodyInit, type = 'application/json') => {
     const answer = await fetch(`${origin}/api/${path}`, { method, headers: { cookie, 'content-type': type }, body })
     expect(answer.status, await answer.clone().text()).toBe(200)
-    return (await answer.json().catch(() => ({}))) as { upload: string }
+    return (await answer.json().catch(() => ({}))) as { version: string }
   }
   const films = {
     'screen.mp4': film('screen.mp4', 'testsrc2', '-f', 'lavfi', '-i', `sine=440:d=${SECONDS}`),
@@ -85,8 +85,7 @@ async function publish(): Promise<void> {
       },
     ],
   }
-  const keys = { format: 'thaw-keys', version: 1, publicationId: 'two', keys: [] }
-  const { upload } = await ask('POST', 'publications/two/uploads', JSON.stringify({ manifest, set: made.set, keys }))
+  const { version: upload } = await ask('POST', 'publications/two/uploads', JSON.stringify({ ...made, manifest }))
   for (const [name, data] of Object.entries(films))
     for (const [i, part] of parts(data).entries())
       await ask(
@@ -96,14 +95,8 @@ async function publish(): Promise<void> {
         'application/octet-stream',
       )
   await ask('POST', `publications/two/uploads/${upload}/commit`, '{}')
-  const place = {
-    id: 'two',
-    publicationId: 'two',
-    courseId: 'ps201',
-    week: 3,
-    from: '2026-01-01T00:00:00.000Z',
-    until: null,
-  }
+  const options = { download: true }
+  const place = placeOf('two', 'two', 'ps201', { week: 3, from: '2026-01-01T00:00:00.000Z', options })
   await ask('PUT', 'places/two', JSON.stringify(place))
 }
 

@@ -1,5 +1,6 @@
 /** A publication of one film and some questions, as tests send it. */
-import type { PublicationManifest, PublishedCheckpoint, PublishedSet } from '../core/schema/publication'
+import { onlySetId } from '../core/packages/upgrade'
+import type { Place, PublicationManifest, PublishedCheckpoint, SetUpload } from '../core/schema/publication'
 
 /** A question with two choices, `a` and `b`, at an instant (s). */
 export const checkpoint = (id: string, at: number, questionId = id): PublishedCheckpoint => ({
@@ -18,14 +19,18 @@ export const checkpoint = (id: string, at: number, questionId = id): PublishedCh
   },
 })
 
-/** @param film its bytes, and the SHA-256 of each of its parts */
+/**
+ * @param film its bytes, and the SHA-256 of each of its parts
+ * @param right the right choice of every question
+ */
 export function publication(
   id: string,
   title: string,
   duration: number,
   film: { size: number; parts: string[] },
   checkpoints: PublishedCheckpoint[],
-): { manifest: PublicationManifest; set: PublishedSet } {
+  right = 'a',
+): { manifest: PublicationManifest; sets: [SetUpload] } {
   return {
     manifest: {
       format: 'thaw-publication',
@@ -46,6 +51,43 @@ export function publication(
       links: [],
       kept: [{ from: 0, to: duration, at: 0 }],
     },
-    set: { format: 'thaw-published-set', version: 1, publicationId: id, checkpoints },
+    sets: [setOf(id, onlySetId(id), checkpoints, right)],
   }
 }
+
+/** A set of questions, each with the same right choice. */
+export const setOf = (
+  publicationId: string,
+  id: string,
+  checkpoints: PublishedCheckpoint[],
+  right = 'a',
+): SetUpload => ({
+  set: {
+    format: 'thaw-published-set',
+    version: 2,
+    id,
+    publicationId,
+    title: 'Questions',
+    policy: { feedback: 'at-once' },
+    checkpoints,
+  },
+  keys: {
+    format: 'thaw-keys',
+    version: 1,
+    publicationId,
+    keys: checkpoints.map((c) => ({ questionId: c.question.id, right, explanation: '' })),
+  },
+})
+
+/** A place in week 1 of a course, without an end, at which the publication's set of `publication` is asked. */
+export const placeOf = (id: string, publicationId: string, courseId: string, more: Partial<Place> = {}): Place => ({
+  id,
+  publicationId,
+  sets: [onlySetId(publicationId)],
+  courseId,
+  week: 1,
+  from: '2026-11-23T10:00:00.000Z',
+  until: null,
+  options: { download: false },
+  ...more,
+})

@@ -15,7 +15,8 @@ import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
-import { upgradeDocuments } from './upgrade'
+import type { Fingerprints } from '~/services/fingerprint'
+import { upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -32,12 +33,25 @@ export interface FileRow {
 }
 
 /** What stands on the server for a lecture, and what the desk looked like when it was sent. */
-export interface ReleaseRow {
+export interface ReleaseRow extends Fingerprints {
+  lectureId: string
+  publicationId: string
+  /** The one that counts, as far as this browser knows; empty where an earlier version did not keep it. */
+  version: string
+  /** Versions of its sets, by their ids. */
+  asked: Record<string, string>
+  publishedAt: string
+}
+
+/** Where a lecture stands in a course. */
+export interface PlaceRow {
+  id: string
   lectureId: string
   place: Place
-  publishedAt: string
-  /** Digest of edit, captions, questions and particulars, to tell when the publication is out of date. */
-  fingerprint: string
+  /** Versions of the sets that were asked there when this browser last looked. */
+  asked: string[]
+  /** Whether it was taken off its course page. What students sent back there stays. */
+  removed: boolean
 }
 
 /** A lecture that is announced, to be watched live; gone once it is published. */
@@ -57,8 +71,7 @@ export interface JobRow {
   /** Whether the person waits for it, and is told when it is done. */
   awaited?: boolean
   /** How it is restarted when the page is closed meanwhile; absent for what is found again by itself. */
-  restart?:
-    { do: 'captions'; keep: boolean } | { do: 'publish'; where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'> }
+  restart?: { do: 'captions'; keep: boolean } | { do: 'publish'; place: Place | null }
 }
 
 /** All that the term shows of a lecture (`app/services/cards.ts`). */
@@ -117,9 +130,8 @@ export interface ContentRow {
   document: Documents[Kind]
 }
 
-export type ResponseRow = StoredEvent & { publicationId: string }
-/** A version of a publication as its answers are graded; `current` is the one that students see. */
-export type SetRow = GradedSet & { publicationId: string; current: boolean }
+/** A version of a set as its answers are graded. */
+export type SetRow = GradedSet & { publicationId: string }
 export type PeakRow = { takeId: string; levels: PeakLevel[] }
 
 /** What was found out about a take, in its own time, pass by pass: a pass that is not there yet is still to be made. */
@@ -169,12 +181,13 @@ export class ThawDatabase extends Dexie {
   declare contents: EntityTable<ContentRow, 'hash'>
   declare cards: EntityTable<CardRow, 'lectureId'>
   declare releases: EntityTable<ReleaseRow, 'lectureId'>
+  declare places: EntityTable<PlaceRow, 'id'>
   declare broadcasts: EntityTable<BroadcastRow, 'lectureId'>
   declare peaks: EntityTable<PeakRow, 'takeId'>
   declare analyses: EntityTable<AnalysisRow, 'takeId'>
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
-  declare responses: Table<ResponseRow, [string, number]>
+  declare answers: Table<StoredEvent, [string, number]>
   declare sets: Table<SetRow, [string, string]>
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
@@ -216,6 +229,13 @@ export class ThawDatabase extends Dexie {
     })
     this.version(8).stores({ [TURN]: '' })
     this.version(9).stores({ revisions: 'id, lectureId, *hashes', contents: 'hash' })
+    this.version(10)
+      .stores({ places: 'id, lectureId', answers: '[placeId+seq], placeId' })
+      .upgrade(async (all) => {
+        await upgradeReleases(all)
+        await upgradeAnswers(all)
+      })
+    this.version(11).stores({ responses: null })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -7,8 +7,20 @@ import { joinTakes, shownFeeds } from '#core/record/recording'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { InvalidDocument } from '#core/schema/validate'
-import { fingerprint, sha256Text } from '~/services/fingerprint'
-import type { DocumentRow, JobRow, ReleaseRow, StepRow } from './database'
+import { upgradePlace } from '#core/packages/upgrade'
+import type { StoredEvent } from '#core/schema/attempt'
+import type { Place } from '#core/schema/publication'
+import { canonicalJson } from '#core/text/canonical-json'
+import { documentOf, fingerprints, sha256Text, type Published } from '~/services/fingerprint'
+import type { DocumentRow, JobRow, PlaceRow, ReleaseRow, SetRow, StepRow } from './database'
+
+/** A release as it was kept until version 9, with its only place. */
+interface OldRelease {
+  lectureId: string
+  place: Place
+  publishedAt: string
+  fingerprint: string
+}
 
 interface OldConflict {
   id: string
@@ -70,7 +82,7 @@ export async function upgradeDocuments(all: Transaction, now: string): Promise<v
  * so before, it stays so.
  */
 async function keepFingerprints(all: Transaction): Promise<void> {
-  for (const release of await all.table<ReleaseRow>('releases').toArray()) {
+  for (const release of await all.table<OldRelease>('releases').toArray()) {
     const lecture = await all.table<Lecture>('lectures').get(release.lectureId)
     if (!lecture) continue
     const of = <T>(table: string) => all.table<T & { lectureId: string }>(table).get(release.lectureId)
@@ -91,9 +103,109 @@ async function keepFingerprints(all: Transaction): Promise<void> {
     ]
     if (sha256Text(JSON.stringify(before)) !== release.fingerprint) continue
     const rows = await all.table<DocumentRow>('documents').where('lectureId').equals(lecture.id).toArray()
-    const now = fingerprint({ lecture, recording, rows })
-    await all.table<ReleaseRow>('releases').update(release.lectureId, { fingerprint: now })
+    const now = sha256Text(wholeText({ lecture, recording, rows }))
+    await all.table<OldRelease>('releases').update(release.lectureId, { fingerprint: now })
   }
+}
+
+/** What a fingerprint was made from until version 9: films and questions together. */
+function wholeText(published: Published): string {
+  const { lecture, recording } = published
+  const captions = documentOf(published, 'captions')
+  const marks = [documentOf(published, 'chapters'), documentOf(published, 'links')]
+  return canonicalJson([
+    lecture.title,
+    lecture.description,
+    recording &&
+      shownFeeds(recording)
+        .map((f) => f.fileId)
+        .join(' '),
+    documentOf(published, 'edit'),
+    captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null,
+    documentOf(published, 'questions'),
+    ...(marks.some(Boolean) ? marks : []),
+  ])
+}
+
+/**
+ * Until version 9, a lecture had one place, which stood in its release, and one set of questions, which was a part of
+ * its publication's version. Questions had no policy.
+ */
+export async function upgradeReleases(all: Transaction): Promise<void> {
+  const rowsOf = (lectureId: string) =>
+    all.table<DocumentRow>('documents').where('lectureId').equals(lectureId).sortBy('id')
+  const releases = await all.table<OldRelease>('releases').toArray()
+  const current = new Set<string>()
+  const published = async (lectureId: string): Promise<Published | null> => {
+    const lecture = await all.table<Lecture>('lectures').get(lectureId)
+    const takes = await all.table<Take>('takes').where('lectureId').equals(lectureId).sortBy('startedAt')
+    const recording = joinTakes(takes.filter((t) => t.state !== 'discarded'))
+    return lecture ? { lecture, recording, rows: await rowsOf(lectureId) } : null
+  }
+  for (const { lectureId, fingerprint } of releases) {
+    const whole = await published(lectureId)
+    if (whole && sha256Text(wholeText(whole)) === fingerprint) current.add(lectureId)
+  }
+  await all
+    .table<DocumentRow>('documents')
+    .filter((row) => row.kind === 'questions' && !row.unreadable)
+    .modify((row) => {
+      row.document = kinds.questions.read(row.document)
+    })
+  const sets = all.table<SetRow & { madeAt?: string; current?: boolean }>('sets')
+  for (const { lectureId, place: old, publishedAt } of releases) {
+    const place = upgradePlace(old) as Place
+    const { publicationId } = place
+    const [id = ''] = place.sets
+    const asked = (await sets.where('publicationId').equals(publicationId).toArray()).find((s) => s.current)?.version
+    const now = current.has(lectureId) ? await published(lectureId) : null
+    await all.table<ReleaseRow>('releases').put({
+      lectureId,
+      publicationId,
+      version: asked ?? '',
+      asked: asked ? { [id]: asked } : {},
+      publishedAt,
+      ...(now ? fingerprints(now) : { films: '', sets: '' }),
+    })
+    await all
+      .table<PlaceRow>('places')
+      .put({ id: place.id, lectureId, place, asked: asked ? [asked] : [], removed: false })
+    await sets
+      .where('publicationId')
+      .equals(publicationId)
+      .modify((row) => {
+        row.publishedAt = row.madeAt ?? publishedAt
+        row.id = id
+        row.title = ''
+        delete row.madeAt
+        delete row.current
+      })
+  }
+  await all
+    .table<{ place: unknown }>('broadcasts')
+    .toCollection()
+    .modify((row) => {
+      row.place = upgradePlace(row.place)
+    })
+  // One that was cut off in an earlier version is restarted where it was to go.
+  await all
+    .table<JobRow>('jobs')
+    .filter((job) => job.restart?.do === 'publish')
+    .modify((job) => {
+      const { where } = job.restart as unknown as { where?: Partial<Place> }
+      const { lectureId } = job
+      const known = releases.find((r) => r.lectureId === lectureId)?.place
+      const place = { id: known?.id ?? lectureId, publicationId: known?.publicationId ?? lectureId, ...where }
+      job.restart = { do: 'publish', place: where ? (upgradePlace(place) as Place) : null }
+    })
+  // What a card is computed from has changed.
+  await all.table('cards').clear()
+}
+
+/** Responses were kept by publication. */
+export async function upgradeAnswers(all: Transaction): Promise<void> {
+  const kept = await all.table<StoredEvent & { publicationId?: string }>('responses').toArray()
+  await all.table<StoredEvent>('answers').bulkPut(kept.map(({ publicationId: _, ...event }) => event))
 }
 
 /** Why a document cannot be read, as a sentence; empty when it can. */

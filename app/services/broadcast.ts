@@ -2,6 +2,8 @@
 import { Type } from '@sinclair/typebox'
 import { db, type BroadcastRow } from '~/db/database'
 import { authorFetch } from '~/utils/author'
+import { firstDocumentId } from '#core/documents/kinds'
+import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
 import type { Announcement } from '#core/schema/live'
 import type { Lecture } from '#core/schema/lecture'
 import { parseAs } from '#core/schema/validate'
@@ -34,6 +36,8 @@ export async function announceLive(lecture: Lecture, startsAt: string): Promise<
     until: null,
     courseId: lecture.courseId,
     week: lecture.week,
+    sets: [firstDocumentId(lecture.id, 'questions')],
+    options: DEFAULT_OPTIONS,
   }
   const announcement: Announcement = { place, title: lecture.title, startsAt }
   await authorFetch(address(place.id), json('PUT', announcement))

@@ -4,14 +4,15 @@
  */
 import type { Table } from 'dexie'
 import { editTimeMap, isTidied } from '#core/edit/edit'
+import { releaseEnd } from '#core/course/release'
 import { isInside } from '#core/library/folders'
 import { readiness, type LectureFacts } from '#core/library/readiness'
 import { checkpointProblems } from '#core/questions/grade'
 import { joinTakes, recordingState, uncaptioned, type Recording } from '#core/record/recording'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { projectInstants, projectRange } from '#core/time/time-map'
-import { db, type CardRow, type DocumentRow, type ReleaseRow } from '~/db/database'
-import { documentOf, fingerprint } from './fingerprint'
+import { db, type CardRow, type DocumentRow, type PlaceRow, type ReleaseRow } from '~/db/database'
+import { documentOf, documentsOf, fingerprints, type Published } from './fingerprint'
 import { nowInstant } from './ids'
 
 export interface LectureParts {
@@ -22,18 +23,27 @@ export interface LectureParts {
   recording: Recording | null
   rows: DocumentRow[]
   release: ReleaseRow | null
+  /** Where it stands in courses, or stood. */
+  places: PlaceRow[]
+}
+
+/** Whether what students get is what the desk now shows. */
+export const isCurrent = (parts: Pick<LectureParts, 'release'> & Published): boolean => {
+  const { films, sets } = fingerprints(parts)
+  return parts.release?.films === films && parts.release.sets === sets
 }
 
 /** Everything that belongs to one lecture, or null when there is no such lecture. */
 export async function loadParts(lectureId: string): Promise<LectureParts | null> {
   const lecture = await db.lectures.get(lectureId)
   if (!lecture) return null
-  const [takes, rows, release] = await Promise.all([
+  const [takes, rows, release, places] = await Promise.all([
     takesOf(lectureId),
     db.documents.where('lectureId').equals(lectureId).sortBy('id'),
     db.releases.get(lectureId),
+    db.places.where('lectureId').equals(lectureId).sortBy('place.from'),
   ])
-  return { lecture, takes, recording: joinTakes(takes), rows, release: release ?? null }
+  return { lecture, takes, recording: joinTakes(takes), rows, release: release ?? null, places }
 }
 
 /** The takes of a lecture as they were recorded; what was discarded does not count. */
@@ -46,10 +56,10 @@ export const takesOf = (lectureId: string): Promise<Take[]> =>
 
 /** What a lecture's readiness is computed from, but for the present time. */
 export function lectureFacts(parts: LectureParts): Omit<LectureFacts, 'now'> {
-  const { takes, recording, release } = parts
+  const { takes, recording, release, places } = parts
   const edit = documentOf(parts, 'edit')
   const captions = documentOf(parts, 'captions')
-  const all = documentOf(parts, 'questions')?.checkpoints ?? []
+  const all = documentsOf(parts, 'questions').flatMap(({ document }) => document.checkpoints)
   const complete = all.filter((c) => checkpointProblems(c).length === 0)
   const map = edit && editTimeMap(edit)
   const lost = map ? projectInstants(map, complete, (c) => c.at).lost.length : 0
@@ -64,8 +74,8 @@ export function lectureFacts(parts: LectureParts): Omit<LectureFacts, 'now'> {
     captions: captions?.state ?? null,
     uncaptioned: bare.length,
     asked: { complete: complete.length, unfinished: all.length - complete.length, lost },
-    place: release?.place ?? null,
-    published: !release ? 'no' : release.fingerprint === fingerprint(parts) ? 'current' : 'outdated',
+    places: places.filter((p) => !p.removed).map(({ place: { from, until } }) => ({ from, until })),
+    published: !release ? 'no' : isCurrent(parts) ? 'current' : 'outdated',
   }
 }
 
@@ -73,13 +83,14 @@ async function cardOf(parts: LectureParts): Promise<CardRow> {
   const { lecture, takes, recording } = parts
   const facts = lectureFacts(parts)
   const duration = takes.length ? (recording?.duration ?? 0) : null
+  const until = releaseEnd(facts.places)
   const waits = duration !== null && readiness({ ...facts, now: nowInstant() }).next !== null
   return {
     lectureId: lecture.id,
     courseId: lecture.courseId,
     folder: lecture.folder ?? '',
     waiting: waits ? 1 : 0,
-    ...(!waits && facts.place?.until && { until: facts.place.until }),
+    ...(!waits && until && { until }),
     lecture,
     facts,
     duration,
@@ -88,7 +99,16 @@ async function cardOf(parts: LectureParts): Promise<CardRow> {
 }
 
 /** What a card is made of, and the card. */
-const tables = (): Table[] => [db.lectures, db.takes, db.documents, db.steps, db.releases, db.broadcasts, db.cards]
+const tables = (): Table[] => [
+  db.lectures,
+  db.takes,
+  db.documents,
+  db.steps,
+  db.releases,
+  db.places,
+  db.broadcasts,
+  db.cards,
+]
 
 async function writeCard(lectureId: string): Promise<void> {
   const parts = await loadParts(lectureId)

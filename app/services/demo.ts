@@ -7,9 +7,9 @@ import { apply, describe } from '#core/edit/edit'
 import type { EditDocument } from '#core/schema/edit'
 import { parseAs } from '#core/schema/validate'
 import type { Feed, Take } from '#core/schema/lecture'
-import { changeLecture, loadParts } from './cards'
+import { changeLecture, isCurrent, loadParts } from './cards'
 import { storeDocument } from './documents'
-import { documentOf, fingerprint } from './fingerprint'
+import { documentOf, fingerprints } from './fingerprint'
 import { newId } from './ids'
 
 async function get(url: string): Promise<Response> {
@@ -61,8 +61,13 @@ export async function seedDemo(): Promise<void> {
         if (edit) await layOut(lecture.id, edit)
         if (captions) await storeDocument(lecture.id, 'captions', null, captions, { says: '' })
         const parts = release && (await loadParts(lecture.id))
-        if (release && parts)
-          await db.releases.put({ lectureId: lecture.id, ...release, fingerprint: fingerprint(parts) })
+        if (!release || !parts) return
+        const { publicationId, places, publishedAt } = release
+        const sent = { publicationId, publishedAt, version: '', asked: {}, ...fingerprints(parts) }
+        await db.releases.put({ lectureId: lecture.id, ...sent })
+        await db.places.bulkPut(
+          places.map((place) => ({ id: place.id, lectureId: lecture.id, place, asked: [], removed: false })),
+        )
       })
     }
     await db.courses.bulkPut(term.courses)
@@ -83,12 +88,12 @@ export async function addDemoQuestions(): Promise<void> {
     const before = await loadParts(lectureId)
     if (!before || documentOf(before, 'questions')) continue
     const { release } = before
-    const isCurrent = release?.fingerprint === fingerprint(before)
+    const wasCurrent = isCurrent(before)
     await changeLecture(lectureId, async () => {
       await storeDocument(lectureId, 'questions', null, set, { says: '' })
       const after = await loadParts(lectureId)
       // What is published has them.
-      if (release && isCurrent && after) await db.releases.update(lectureId, { fingerprint: fingerprint(after) })
+      if (release && wasCurrent && after) await db.releases.put({ ...release, ...fingerprints(after) })
     })
   }
   await db.settings.put({ key: 'demo-questions', value: new Date().toISOString() })

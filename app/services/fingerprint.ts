@@ -1,4 +1,4 @@
-/** What a publication is made from, as one text and its digest: the same desk gives the same. */
+/** What a publication is made from, as digests: the same desk gives the same. */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { firstDocumentId, type Documents, type Kind } from '#core/documents/kinds'
@@ -21,8 +21,15 @@ export function documentOf<K extends Kind>({ lecture, rows }: Pick<Published, 'l
   return row && !row.unreadable ? (row.document as Documents[K]) : null
 }
 
-/** What of a lecture's particulars, recording and documents students are given. */
-export function fingerprintText(published: Published): string {
+/** A lecture's documents of a kind that can be read, by their ids. */
+export function documentsOf<K extends Kind>({ rows }: Pick<Published, 'rows'>, kind: K) {
+  return rows
+    .filter((row) => row.kind === kind && !row.unreadable)
+    .map(({ id, document }) => ({ id, document: document as Documents[K] }))
+}
+
+/** What of a lecture's particulars, recording and documents its films and what goes with them are made from. */
+function filmsText(published: Published): string {
   const { lecture, recording } = published
   const captions = documentOf(published, 'captions')
   const marks = [documentOf(published, 'chapters'), documentOf(published, 'links')]
@@ -35,9 +42,7 @@ export function fingerprintText(published: Published): string {
         .join(' '),
     documentOf(published, 'edit'),
     captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null,
-    documentOf(published, 'questions'),
-    // Not a word where there are none, as before there were any.
-    ...(marks.some(Boolean) ? marks : []),
+    ...marks,
   ])
 }
 
@@ -47,5 +52,16 @@ export function fingerprintText(published: Published): string {
  */
 export const sha256Text = (text: string): string => toHex(sha256(utf8ToBytes(text)))
 
+/** Digests of what a publication is made from. */
+export interface Fingerprints {
+  /** Of all but its questions. */
+  films: string
+  /** Of its sets of questions. */
+  sets: string
+}
+
 /** Tells whether a publication is what the desk shows. */
-export const fingerprint = (published: Published): string => sha256Text(fingerprintText(published))
+export const fingerprints = (published: Published): Fingerprints => ({
+  films: sha256Text(filmsText(published)),
+  sets: sha256Text(canonicalJson(documentsOf(published, 'questions'))),
+})

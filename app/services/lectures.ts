@@ -47,17 +47,20 @@ export async function describeLecture(lecture: Lecture, changes: Partial<Particu
  */
 export async function deleteLecture(lectureId: string): Promise<void> {
   await changeLecture(lectureId, async () => {
-    const places = [(await db.releases.get(lectureId))?.place, (await db.broadcasts.get(lectureId))?.place]
-    for (const publicationId of new Set(places.flatMap((p) => p?.publicationId ?? []))) {
-      await db.responses.where('publicationId').equals(publicationId).delete()
-      await db.sets.where('publicationId').equals(publicationId).delete()
-    }
+    const release = await db.releases.get(lectureId)
+    if (release) await db.sets.where('publicationId').equals(release.publicationId).delete()
+    const places = db.places.where('lectureId').equals(lectureId)
+    await db.answers
+      .where('placeId')
+      .anyOf(await places.primaryKeys())
+      .delete()
+    await places.delete()
     for (const take of await db.takes.where('lectureId').equals(lectureId).toArray()) await removeTake(take)
     await deleteDocuments(lectureId)
     await deleteRevisions(lectureId)
     for (const table of [db.lectures, db.releases, db.broadcasts, db.posters]) await table.delete(lectureId)
     await db.jobs.where('lectureId').equals(lectureId).delete()
-  }, [...recorded(), db.jobs, db.responses, db.sets, db.revisions, db.contents])
+  }, [...recorded(), db.jobs, db.answers, db.sets, db.revisions, db.contents])
 }
 
 /**

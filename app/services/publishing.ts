@@ -1,33 +1,35 @@
-/** Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. */
+/**
+ * Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. Where only
+ * the questions were changed, they alone are sent.
+ */
 import { proxy } from 'comlink'
-import { Type } from '@sinclair/typebox'
-import { db } from '~/db/database'
+import { db, type PlaceRow } from '~/db/database'
 import { readFile } from '~/db/files'
-import type { useJobs } from '~/stores/jobs'
-import { authorFetch } from '~/utils/author'
+import type { JobContext, useJobs } from '~/stores/jobs'
+import { authorFetch, Refused } from '~/utils/author'
 import { editTimeMap } from '#core/edit/edit'
-import { partCount, projectLecture } from '#core/packages/publication'
+import type { TimeMap } from '#core/time/time-map'
+import { firstDocumentId } from '#core/documents/kinds'
+import { partCount, projectLecture, projectSet, type ProjectedSet } from '#core/packages/publication'
+import { onlySetId } from '#core/packages/upgrade'
 import type { Size } from '#core/picture/layout'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import { arrangements, partsOf, writeScript, type Arrangement, type Part } from '#core/render/script'
 import type { EditDocument } from '#core/schema/edit'
 import {
   PART_SIZE,
+  PublishedVersions,
   type Place,
-  type PublicationKeys,
   type PublicationManifest,
   type PublishedFile,
-  type PublishedSet,
 } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { toHex } from '#core/text/hex'
 import { changeLecture, type LectureParts } from './cards'
-import { documentOf, fingerprint } from './fingerprint'
+import { documentOf, documentsOf, fingerprints } from './fingerprint'
 import { nowInstant } from './ids'
-import { keepPublishedSet } from './results'
+import { pullResults } from './results'
 import type { RenderFeed } from '#media/render/render'
-
-const Opened = Type.Object({ upload: Type.String() })
 
 async function hashParts(data: Blob, onProgress: (share: number) => void): Promise<string[]> {
   const hashes: string[] = []
@@ -108,134 +110,210 @@ async function isPublished(id: string, upload: string): Promise<boolean> {
   }
 }
 
+/** The id of a lecture's publication: of what was published, or announced, or will be. */
+export async function publicationIdOf({ lecture, release }: LectureParts): Promise<string> {
+  // Named by its lecture, so that trying again after a failure goes on with what is there.
+  return release?.publicationId ?? (await db.broadcasts.get(lecture.id))?.place.publicationId ?? lecture.id
+}
+
+/** The sets of a lecture as they go out. */
+export const projectSets = (parts: LectureParts, publicationId: string, map: TimeMap): ProjectedSet[] =>
+  documentsOf(parts, 'questions').map(({ id, document }) => projectSet(map, { id, publicationId, questions: document }))
+
+/** Makes the films and what goes with them. */
+async function makeFilms(
+  parts: LectureParts,
+  id: string,
+  { engine, scratch, progress }: JobContext,
+): Promise<{ manifest: PublicationManifest; files: { name: string; data: Blob }[]; map: TimeMap; note: string }> {
+  const { lecture, recording } = parts
+  const edit = documentOf(parts, 'edit')
+  if (!recording || !edit) throw new Error('This lecture has no recording yet.')
+  const map = editTimeMap(edit)
+  const captions = documentOf(parts, 'captions')
+  const projected = projectLecture(map, {
+    captions,
+    chapters: documentOf(parts, 'chapters'),
+    links: documentOf(parts, 'links'),
+  })
+  const plan = planFilms(edit, recording)
+  const feeds = await renderFeeds(recording)
+  const files: { name: string; type: PublishedFile['type']; data: Blob }[] = []
+  const notes = new Set<string>()
+  for (const [i, { file, part }] of plan.films.entries()) {
+    const to = `${scratch}~${i}`
+    const rendered = await engine.render(
+      { edit, feeds, assets: [], format: 'mp4', part, captions: null },
+      { kind: 'scratch', name: to },
+      proxy((share: number) => progress((0.8 * (i + share)) / plan.films.length)),
+    )
+    files.push({ name: file, type: 'video/mp4', data: await engine.readScratch(to, rendered.files[0] ?? '') })
+    if (rendered.note) notes.add(rendered.note)
+  }
+  if (projected.captions) files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
+  const described: PublishedFile[] = []
+  for (const { name, type, data } of files) {
+    const hashes = await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking'))
+    described.push({ name, type, size: data.size, parts: hashes })
+  }
+  const language = captions?.language ?? 'en'
+  const manifest: PublicationManifest = {
+    format: 'thaw-publication',
+    version: 2,
+    id,
+    title: lecture.title,
+    description: lecture.description,
+    language,
+    duration: map.length,
+    width: plan.frame?.width ?? 0,
+    height: plan.frame?.height ?? 0,
+    madeAt: nowInstant(),
+    files: described,
+    feeds: plan.films.map(({ id: feed, file, size }) => ({
+      id: feed,
+      file,
+      width: size?.width ?? 0,
+      height: size?.height ?? 0,
+    })),
+    layout: plan.layout,
+    captions: projected.captions ? [{ language, file: 'captions.vtt' }] : [],
+    chapters: projected.chapters,
+    links: projected.links,
+    kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
+  }
+  return { manifest, files, map, note: [...notes].join(' ') }
+}
+
+const forServer = ({ set, keys }: ProjectedSet) => ({ set, keys })
+
+/** Makes, sends and commits all of a lecture. @returns what counts then */
+async function sendAll(
+  parts: LectureParts,
+  id: string,
+  context: JobContext,
+): Promise<{ versions: PublishedVersions; sets: ProjectedSet[]; note: string }> {
+  const { progress, signal, noReturn } = context
+  const { manifest, files, map, note } = await makeFilms(parts, id, context)
+  const sets = projectSets(parts, id, map)
+  const start = json('POST', { manifest, sets: sets.map(forServer) })
+  const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...start, signal })
+  const versions = parseAs(PublishedVersions, await opened.json(), 'answer of the server')
+  try {
+    for (const { name, data } of files)
+      await send(id, versions.version, name, data, signal, (s) => progress(0.85 + 0.13 * s, 'Sending'))
+    // What students see changes now: from here on it is carried through.
+    noReturn()
+    await authorFetch(`/api/publications/${id}/uploads/${versions.version}/commit`, { method: 'POST' })
+  } catch (error) {
+    if (!(await isPublished(id, versions.version))) throw error
+  }
+  return { versions, sets, note }
+}
+
 /**
- * Publishes a lecture at a place, in the stead of the job `replaces` that was cut off.
+ * Sends the questions of a lecture whose films are out as they are; all of it, where another version is out than this
+ * browser knows of. @returns what counts then
+ */
+async function sendSets(
+  parts: LectureParts,
+  id: string,
+  context: JobContext,
+): Promise<{ versions: PublishedVersions; sets: ProjectedSet[]; note: string }> {
+  const edit = documentOf(parts, 'edit')
+  if (!edit || !parts.release) throw new Error('This lecture has no recording yet.')
+  const sets = projectSets(parts, id, editTimeMap(edit))
+  const start = json('POST', { version: parts.release.version, sets: sets.map(forServer) })
+  try {
+    const answer = await authorFetch(`/api/publications/${id}/sets`, start)
+    return { versions: parseAs(PublishedVersions, await answer.json(), 'answer of the server'), sets, note: '' }
+  } catch (error) {
+    if (error instanceof Refused && error.status === 409) return sendAll(parts, id, context)
+    throw error
+  }
+}
+
+/** Whether what is out differs in its questions at most, so that no film has to be made. */
+export function onlySetsDiffer(parts: LectureParts): boolean {
+  const { release } = parts
+  return Boolean(release?.version) && release?.films === fingerprints(parts).films
+}
+
+/**
+ * Publishes a lecture, in the stead of the job `replaces` that was cut off.
+ * @param first where it is to stand, when it stands nowhere yet
  * @throws {Error} with a sentence, or JobCancelled; what was published before stays as it was
  */
 export async function publish(
   parts: LectureParts,
-  where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'>,
+  first: Place | null,
   jobs: ReturnType<typeof useJobs>,
   replaces?: string,
 ): Promise<void> {
-  const { lecture, release } = parts
-  // What was watched live has its place already: there its recording is found.
-  const known = release?.place ?? (await db.broadcasts.get(lecture.id))?.place
-  // Named by its lecture, so that trying again after a failure goes on with what is there.
-  const id = known?.publicationId ?? lecture.id
-  const place: Place = { id: known?.id ?? lecture.id, publicationId: id, ...where }
-  const mark = fingerprint(parts)
+  const { lecture } = parts
+  const id = await publicationIdOf(parts)
+  const mark = fingerprints(parts)
+  const alone = onlySetsDiffer(parts)
   await jobs.start(
     'publish',
     lecture.id,
-    'Rendering',
-    async ({ engine, scratch, progress, signal, noReturn }) => {
-      const { recording } = parts
-      const edit = documentOf(parts, 'edit')
-      if (!recording || !edit) throw new Error('This lecture has no recording yet.')
-      const map = editTimeMap(edit)
-      const captions = documentOf(parts, 'captions')
-      const projected = projectLecture(map, {
-        captions,
-        chapters: documentOf(parts, 'chapters'),
-        links: documentOf(parts, 'links'),
-        questions: documentOf(parts, 'questions'),
-      })
-      const plan = planFilms(edit, recording)
-      const feeds = await renderFeeds(recording)
-      const files: { name: string; type: PublishedFile['type']; data: Blob }[] = []
-      const notes = new Set<string>()
-      for (const [i, { file, part }] of plan.films.entries()) {
-        const to = `${scratch}~${i}`
-        const rendered = await engine.render(
-          { edit, feeds, assets: [], format: 'mp4', part, captions: null },
-          { kind: 'scratch', name: to },
-          proxy((share: number) => progress((0.8 * (i + share)) / plan.films.length)),
-        )
-        files.push({ name: file, type: 'video/mp4', data: await engine.readScratch(to, rendered.files[0] ?? '') })
-        if (rendered.note) notes.add(rendered.note)
-      }
-      if (projected.captions)
-        files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
-      const described: PublishedFile[] = []
-      for (const { name, type, data } of files)
-        described.push({
-          name,
-          type,
-          size: data.size,
-          parts: await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking')),
-        })
-      const language = captions?.language ?? 'en'
-      const manifest: PublicationManifest = {
-        format: 'thaw-publication',
-        version: 2,
-        id,
-        title: lecture.title,
-        description: lecture.description,
-        language,
-        duration: map.length,
-        width: plan.frame?.width ?? 0,
-        height: plan.frame?.height ?? 0,
-        madeAt: nowInstant(),
-        files: described,
-        feeds: plan.films.map(({ id: feed, file, size }) => ({
-          id: feed,
-          file,
-          width: size?.width ?? 0,
-          height: size?.height ?? 0,
-        })),
-        layout: plan.layout,
-        captions: projected.captions ? [{ language, file: 'captions.vtt' }] : [],
-        chapters: projected.chapters,
-        links: projected.links,
-        kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
-      }
-      const set: PublishedSet = {
-        format: 'thaw-published-set',
-        version: 1,
-        publicationId: id,
-        checkpoints: projected.checkpoints,
-      }
-      const keys: PublicationKeys = { format: 'thaw-keys', version: 1, publicationId: id, keys: projected.keys }
-      const opened = await authorFetch(`/api/publications/${id}/uploads`, {
-        ...json('POST', { manifest, set, keys }),
-        signal,
-      })
-      const { upload } = parseAs(Opened, await opened.json(), 'answer of the server')
-      try {
-        for (const { name, data } of files)
-          await send(id, upload, name, data, signal, (s) => progress(0.85 + 0.13 * s, 'Sending'))
-        // What students see changes now: from here on it is carried through.
-        noReturn()
-        await authorFetch(`/api/publications/${id}/uploads/${upload}/commit`, { method: 'POST' })
-      } catch (error) {
-        if (!(await isPublished(id, upload))) throw error
-      }
-      await keepPublishedSet(id, {
-        version: upload,
-        madeAt: manifest.madeAt,
+    alone ? 'Sending' : 'Rendering',
+    async (context) => {
+      const { versions, sets, note } = await (alone ? sendSets : sendAll)(parts, id, context)
+      const publishedAt = nowInstant()
+      const graded = sets.map(({ set, keys }) => ({
+        version: versions.sets[set.id] ?? '',
+        id: set.id,
+        title: set.title,
+        publishedAt,
         checkpoints: set.checkpoints,
         keys: keys.keys,
-      })
-      await authorFetch(`/api/places/${place.id}`, json('PUT', place))
-      progress(1, [...notes].join(' ') || 'Published')
-      await changeLecture(lecture.id, async () => {
-        await db.releases.put({ lectureId: lecture.id, place, publishedAt: nowInstant(), fingerprint: mark })
-        await db.broadcasts.delete(lecture.id)
-      })
+      }))
+      await changeLecture(
+        lecture.id,
+        async () => {
+          const { version, sets: asked } = versions
+          await db.releases.put({ lectureId: lecture.id, publicationId: id, version, asked, publishedAt, ...mark })
+          // By these answers are graded from now on.
+          await db.sets.bulkPut(graded.map((set) => ({ ...set, publicationId: id })))
+        },
+        [db.sets],
+      )
+      const known = (await db.places.where('lectureId').equals(lecture.id).toArray()).filter((p) => !p.removed)
+      // What students are told of it stands there too; a place that could not be told before is told now.
+      for (const { place } of known) await tellPlace(lecture.id, place)
+      if (first && !known.some((p) => p.id === first.id)) await tellPlace(lecture.id, first)
+      await changeLecture(lecture.id, () => db.broadcasts.delete(lecture.id))
+      context.progress(1, note || 'Published')
     },
-    { restart: { do: 'publish', where }, awaited: true, replaces },
+    { restart: { do: 'publish', place: first }, awaited: true, replaces },
   )
 }
 
-/** Changes only where and when, without rendering anew. */
-export async function replace(
-  parts: LectureParts,
-  where: Pick<Place, 'courseId' | 'week' | 'from' | 'until'>,
-): Promise<void> {
-  const { release } = parts
-  if (!release) throw new Error('Publish the lecture first.')
-  const place: Place = { ...release.place, ...where }
+/**
+ * Tells the server where a lecture stands, and keeps that.
+ * @throws {Error} with a sentence; what was there before stays then
+ */
+async function tellPlace(lectureId: string, given: Place): Promise<void> {
+  // The only set of a publication of earlier versions had a name of its own.
+  const own = (id: string) => (id === onlySetId(given.publicationId) ? firstDocumentId(lectureId, 'questions') : id)
+  const place = { ...given, sets: [...new Set(given.sets.map(own))] }
   await authorFetch(`/api/places/${place.id}`, json('PUT', place))
-  await changeLecture(release.lectureId, () => db.releases.put({ ...release, place }))
+  await changeLecture(lectureId, async () => {
+    const published = (await db.releases.get(lectureId))?.asked ?? {}
+    const asked = place.sets.flatMap((id) => published[id] ?? [])
+    await db.places.put({ id: place.id, lectureId, place, asked, removed: false })
+  })
+}
+
+/** Changes where and when, or adds a place, without making or sending anything else. */
+export async function savePlace({ lecture, release }: LectureParts, place: Place): Promise<void> {
+  if (!release) throw new Error('Publish the lecture first.')
+  await tellPlace(lecture.id, place)
+}
+
+/** Takes a lecture off a course page; what students sent back there is fetched before, and stays. */
+export async function removePlace(row: PlaceRow): Promise<void> {
+  await pullResults(row)
+  await authorFetch(`/api/places/${row.id}`, { method: 'DELETE' })
+  await changeLecture(row.lectureId, () => db.places.update(row.id, { removed: true }))
 }

@@ -53,7 +53,19 @@ export async function askForAuthor(why = ''): Promise<boolean> {
   return asking
 }
 
-/** A request of the author; what the server says when it refuses becomes the error's message. */
+/** What the server refused, with its sentence. */
+export class Refused extends Error {
+  override name = 'Refused'
+  constructor(
+    message: string,
+    /** Of HTTP. */
+    readonly status: number,
+  ) {
+    super(message)
+  }
+}
+
+/** A request of the author. @throws {Refused} */
 export async function authorFetch(url: string, init: RequestInit = {}): Promise<Response> {
   let response: Response
   try {
@@ -63,6 +75,6 @@ export async function authorFetch(url: string, init: RequestInit = {}): Promise<
     throw new Error('The server does not answer. Nothing was lost; check the connection and try again.')
   }
   const problem = await problemOf(response)
-  if (problem) throw new Error(problem)
+  if (problem) throw new Refused(problem, response.status)
   return response
 }

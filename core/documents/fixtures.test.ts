@@ -2,7 +2,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { checkPublication } from '../packages/publication'
-import { readPublished } from '../packages/upgrade'
+import { readPlace, readPublished } from '../packages/upgrade'
 import type { EditDocument } from '../schema/edit'
 import type { PublicationKeys } from '../schema/publication'
 import { kinds, type Kind } from './kinds'
@@ -14,7 +14,7 @@ const of = (kind: string) => names.filter((name) => name.startsWith(`${kind}-`))
 
 describe('what was written before', () => {
   it('has a file for each kind of document, and for publications', () => {
-    for (const kind of [...Object.keys(kinds), 'publication']) expect(of(kind), kind).not.toEqual([])
+    for (const kind of [...Object.keys(kinds), 'publication', 'place']) expect(of(kind), kind).not.toEqual([])
   })
   it.each((Object.keys(kinds) as Kind[]).flatMap((kind) => of(kind).map((name) => [name, kind] as const)))(
     '%s is read as one of the present version, and read again as the same',
@@ -28,8 +28,11 @@ describe('what was written before', () => {
   it.each(of('publication'))('%s fits together', (name) => {
     const { manifest, set, keys } = read(name) as { manifest: unknown; set?: unknown; keys: PublicationKeys }
     const now = readPublished(manifest, set)
-    expect(() => checkPublication(now.manifest, now.set, keys)).not.toThrow()
+    expect(() => checkPublication(now.manifest, [{ set: now.set, keys }])).not.toThrow()
     expect(now.set.checkpoints).toHaveLength(1)
+  })
+  it.each(of('place'))('%s is a place where its set is asked', (name) => {
+    expect(readPlace(read(name)).sets).toHaveLength(1)
   })
   it('holds what it came to: cuts of version 1 that met are one, later ones stay apart', () => {
     const removed = (name: string) =>

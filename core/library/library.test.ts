@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { releaseState } from '../course/release'
+import { bestReleaseState, releaseEnd, releaseState } from '../course/release'
 import { shiftWeeks, weeksSince } from '../course/shift'
 import { Lecture } from '../schema/lecture'
 import { parseAs } from '../schema/validate'
@@ -11,7 +11,7 @@ const facts: LectureFacts = {
   captions: 'on',
   uncaptioned: 0,
   asked: { complete: 1, unfinished: 0, lost: 0 },
-  place: { from: '2026-11-01T00:00:00.000Z', until: null },
+  places: [{ from: '2026-11-01T00:00:00.000Z', until: null }],
   published: 'current',
   now: '2026-11-23T00:00:00.000Z',
 }
@@ -35,10 +35,11 @@ describe('readiness', () => {
     [{ asked: { complete: 0, unfinished: 0, lost: 0 } }, 'asked', 'Ask a question'],
     [{ asked: { complete: 1, unfinished: 1, lost: 0 } }, 'asked', 'Finish a question'],
     [{ asked: { complete: 1, unfinished: 0, lost: 1 } }, 'asked', 'Move a question'],
-    [{ published: 'no', place: null }, 'released', 'Publish'],
+    [{ published: 'no', places: [] }, 'released', 'Publish'],
+    [{ places: [] }, 'released', 'Publish'],
     [{ published: 'outdated' }, 'released', 'Publish again'],
     [
-      { place: { from: '2026-10-01T00:00:00.000Z', until: '2026-10-02T00:00:00.000Z' } },
+      { places: [{ from: '2026-10-01T00:00:00.000Z', until: '2026-10-02T00:00:00.000Z' }] },
       'released',
       'Extend its release',
     ],
@@ -54,6 +55,19 @@ describe('readiness', () => {
 })
 
 describe('release windows', () => {
+  it('of several places are open when one is, and end with the last', () => {
+    const over = { from: '2026-10-01T00:00:00.000Z', until: '2026-10-02T00:00:00.000Z' }
+    const open = { from: '2026-11-01T00:00:00.000Z', until: '2026-12-01T00:00:00.000Z' }
+    const later = { from: '2027-01-01T00:00:00.000Z', until: null }
+    const state = (...places: (typeof over | typeof later)[]) => bestReleaseState(places, facts.now)
+    expect([state(over, open), state(over, later), state(later, open), state(over)]).toEqual([
+      'released',
+      'waiting',
+      'released',
+      'over',
+    ])
+    expect([releaseEnd([over, open]), releaseEnd([open, later]), releaseEnd([])]).toEqual([open.until, null, null])
+  })
   const window = { from: '2026-11-10T08:00:00.000Z', until: '2026-11-20T08:00:00.000Z' }
   it.each([
     ['2026-11-10T07:59:59.999Z', 'waiting'],

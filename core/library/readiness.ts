@@ -3,8 +3,7 @@
  * finish every step but one small switch; this is where that switch is seen.
  */
 import type { CaptionState } from '../schema/captions'
-import type { Place } from '../schema/publication'
-import { releaseState } from '../course/release'
+import { bestReleaseState, type ReleaseWindow } from '../course/release'
 
 export const marks = ['recorded', 'tidied', 'captioned', 'asked', 'released'] as const
 export type Mark = (typeof marks)[number]
@@ -20,7 +19,8 @@ export interface LectureFacts {
   uncaptioned: number
   /** Checkpoints that are complete, and those that are not. */
   asked: { complete: number; unfinished: number; lost: number }
-  place: Pick<Place, 'from' | 'until'> | null
+  /** When it is to be seen, for each place in a course. */
+  places: readonly ReleaseWindow[]
   /** Whether what students get is what the desk now shows. */
   published: 'no' | 'current' | 'outdated'
   /** ISO 8601 UTC. */
@@ -73,9 +73,9 @@ export function readiness(facts: LectureFacts): Readiness {
 }
 
 function releasedMark(facts: LectureFacts): { state: MarkState; says: string } {
-  if (!facts.place || facts.published === 'no') return { state: 'none', says: 'Not on a course page yet' }
+  if (facts.places.length === 0 || facts.published === 'no') return { state: 'none', says: 'Not on a course page yet' }
   if (facts.published === 'outdated') return { state: 'begun', says: 'Changed since it was published' }
-  const state = releaseState(facts.place, facts.now)
+  const state = bestReleaseState(facts.places, facts.now)
   if (state === 'waiting') return { state: 'done', says: 'Published, waiting for its date' }
   return state === 'over'
     ? { state: 'begun', says: 'Its release is over' }
@@ -104,7 +104,7 @@ function nextStep(facts: LectureFacts, all: Readiness['marks']): Readiness['next
     released:
       facts.published === 'outdated'
         ? 'Publish again'
-        : facts.place && facts.published === 'current'
+        : facts.places.length > 0 && facts.published === 'current'
           ? 'Extend its release'
           : 'Publish',
   }

@@ -2,12 +2,13 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import type { Broadcast, LiveSegment } from '../schema/live'
 import { announced, livePlaylist, liveStatus, transition, withSegment } from './live'
+import { placeOf } from '../../test/publication'
 
 const NOON = '2026-11-26T12:00:00.000Z'
 const later = (seconds: number) => new Date(Date.parse(NOON) + 1000 * seconds).toISOString()
 const fresh = announced(
   {
-    place: { id: 'p', publicationId: 'pub', courseId: 'c', week: 1, from: NOON, until: null },
+    place: placeOf('p', 'pub', 'c', { from: NOON }),
     title: 'T',
     startsAt: later(600),
   },

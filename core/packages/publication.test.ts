@@ -11,12 +11,12 @@ import type { Checkpoint } from '../schema/questions'
 import { InvalidDocument } from '../schema/validate'
 import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
-import { checkpoint, publication } from '../../test/publication'
-import { checkPublication, partCount, partSize, projectLecture } from './publication'
-import { readPublished, upgradeVersion } from './upgrade'
+import { checkpoint, publication, setOf } from '../../test/publication'
+import { checkPublication, checkSets, partCount, partSize, projectLecture, projectSet } from './publication'
+import { onlySetId, readPlace, readPublished } from './upgrade'
 
 describe('what goes out', () => {
-  const none = { captions: null, chapters: null, links: null, questions: null }
+  const none = { captions: null, chapters: null, links: null }
   const map = buildTimeMap(recorded(20), [{ from: recorded(4), to: recorded(8) }])
   const ask = (id: string, at: number, prompt = 'What?'): Checkpoint => ({
     id: `cp-${id}`,
@@ -49,14 +49,15 @@ describe('what goes out', () => {
   )
 
   it('is in result time, without what was removed or is unfinished, and says so', () => {
-    const out = projectLecture(map, { ...none, captions: setState(track, 'on'), questions: set })
-    expect(out.checkpoints.map((c) => [c.question.id, c.at])).toEqual([
+    const out = projectLecture(map, { ...none, captions: setState(track, 'on') })
+    const asked = projectSet(map, { id: 's', publicationId: 'p', questions: set })
+    expect(asked.set.checkpoints.map((c) => [c.question.id, c.at])).toEqual([
       ['early', 2],
       ['late', 11],
     ])
     expect(readVtt(out.captions ?? '', () => 'c').cues.map((c) => [c.from, c.text])).toEqual([[5, 'after']])
-    expect(out.lost.checkpoints.map((c) => c.question.id)).toEqual(['gone'])
-    expect(out.lost.unfinished.map((c) => c.question.id)).toEqual(['half'])
+    expect(asked.lost.removed.map((c) => c.question.id)).toEqual(['gone'])
+    expect(asked.lost.unfinished.map((c) => c.question.id)).toEqual(['half'])
     expect(out.lost.captions.map((l) => l.cue.id)).toEqual(['c2'])
   })
   it('holds nothing of what those who caption note for each other, and all styles', () => {
@@ -74,10 +75,10 @@ describe('what goes out', () => {
     expect(captions).toMatch(/^WEBVTT\n\nSTYLE[^]*\.c1[^]*STYLE[^]*\.c2[^]*-->/)
   })
   it('holds no captions before they are on, and no key among the questions', () => {
-    const out = projectLecture(map, { ...none, captions: setState(track, 'checked'), questions: set })
-    expect(out.captions).toBeNull()
-    expect(JSON.stringify(out.checkpoints)).not.toContain('a secret')
-    expect(out.keys.map((k) => k.questionId).sort()).toEqual(['early', 'late'])
+    expect(projectLecture(map, { ...none, captions: setState(track, 'checked') }).captions).toBeNull()
+    const asked = projectSet(map, { id: 's', publicationId: 'p', questions: set })
+    expect(JSON.stringify(asked.set)).not.toContain('a secret')
+    expect(asked.keys.keys.map((k) => k.questionId).sort()).toEqual(['early', 'late'])
   })
   it('begins a chapter with the first of it that is kept, and loses one of which nothing is', () => {
     const chapters = [
@@ -119,17 +120,12 @@ describe('what goes out', () => {
 
 describe('a publication', () => {
   const hash = 'a'.repeat(64)
-  const { manifest, set } = publication('pub', 't', 10, { size: PART_SIZE + 1, parts: [hash, hash] }, [
+  const { manifest, sets } = publication('pub', 't', 10, { size: PART_SIZE + 1, parts: [hash, hash] }, [
     checkpoint('cp', 5, 'q'),
   ])
+  const [{ set, keys }] = sets
   const film = manifest.files[0]!
   const picture = manifest.layout[0]!
-  const keys: PublicationKeys = {
-    format: 'thaw-keys',
-    version: 1,
-    publicationId: 'pub',
-    keys: [{ questionId: 'q', right: 'a', explanation: '' }],
-  }
 
   it('is cut into parts that add up', () => {
     fc.assert(
@@ -140,8 +136,9 @@ describe('a publication', () => {
       }),
     )
   })
-  it('that fits together is taken', () => {
-    expect(() => checkPublication(manifest, set, keys)).not.toThrow()
+  it('that fits together is taken, with as many sets as there are', () => {
+    const other = setOf('pub', 'other', [checkpoint('cp2', 6, 'q2')])
+    for (const asked of [[], sets, [...sets, other]]) expect(() => checkPublication(manifest, asked)).not.toThrow()
   })
   it.each<[string, Partial<PublicationManifest>, Partial<PublishedSet>, Partial<PublicationKeys>]>([
     ['too few parts', { files: [{ ...film, parts: [hash] }] }, {}, {}],
@@ -159,14 +156,25 @@ describe('a publication', () => {
     ['keys of another', {}, {}, { publicationId: 'other' }],
     ['a question behind the end', { duration: 3 }, {}, {}],
   ])('with %s is refused', (_, m, q, k) => {
-    expect(() => checkPublication({ ...manifest, ...m }, { ...set, ...q }, { ...keys, ...k })).toThrow(InvalidDocument)
+    const changed = { set: { ...set, ...q }, keys: { ...keys, ...k } }
+    expect(() => checkPublication({ ...manifest, ...m }, [changed])).toThrow(InvalidDocument)
+  })
+  it.each([
+    ['the same set twice', set.id, 'q2'],
+    ['a question in two sets', 'other', 'q'],
+  ])('with %s is refused', (_, id, question) => {
+    const other = setOf('pub', id, [checkpoint('cp2', 6, question)])
+    expect(() => checkPublication(manifest, [...sets, other])).toThrow(/twice/)
+    expect(() => checkSets(manifest, [...sets, other])).toThrow(/twice/)
   })
 })
 
-describe('a publication of version 1', () => {
-  const { manifest, set } = publication('pub', 't', 10, { size: 5, parts: ['a'.repeat(64)] }, [
+describe('what earlier versions published', () => {
+  const { manifest, sets } = publication('pub', 't', 10, { size: 5, parts: ['a'.repeat(64)] }, [
     checkpoint('cp', 5, 'q'),
   ])
+  const [{ set, keys }] = sets
+  const now = { ...set, id: onlySetId('pub'), title: 't' }
   const { feeds: _f, layout: _l, captions: _c, chapters: _h, links: _i, kept: _k, ...same } = manifest
   const old = {
     ...same,
@@ -177,24 +185,25 @@ describe('a publication of version 1', () => {
     ],
     checkpoints: set.checkpoints,
   }
-  const keys = {
-    format: 'thaw-keys',
-    version: 1,
-    publicationId: 'pub',
-    keys: [{ questionId: 'q', right: 'a', explanation: '' }],
-  } as const
-  it('is one of one picture, asks what it asked, and fits together', () => {
-    const now = readPublished(old)
-    expect(now.set).toEqual(set)
-    expect(now.manifest.captions).toEqual([{ language: 'en', file: 'captions.vtt' }])
-    expect(() => checkPublication(now.manifest, now.set, { ...keys, keys: [...keys.keys] })).not.toThrow()
+  it('up to version 1 is one of one picture, asks what it asked, and fits together', () => {
+    const read = readPublished(old)
+    expect(read.set).toEqual(now)
+    expect(read.manifest.captions).toEqual([{ language: 'en', file: 'captions.vtt' }])
+    expect(() => checkPublication(read.manifest, [{ set: read.set, keys }])).not.toThrow()
     expect(readPublished({ ...old, width: 0, height: 0 }).manifest.layout).toEqual([])
   })
-  it('is upgraded as it is kept, once, and what is damaged is named', () => {
-    const kept = { publicationId: 'pub', manifest: old, keys }
-    const once = upgradeVersion(kept)
-    expect(once).toEqual({ ...kept, ...readPublished(old) })
-    expect(upgradeVersion(once)).toBe(once)
-    expect(() => upgradeVersion({ ...kept, manifest: { ...old, files: [] } })).toThrow(/files/)
+  it('as its only set asks what it asked, and what is damaged is named', () => {
+    const { title: _t, policy: _p, id: _i, ...before } = set
+    expect(readPublished(manifest, { ...before, version: 1 })).toEqual({ manifest, set: now })
+    expect(readPublished(manifest, set)).toEqual({ manifest, set })
+    expect(() => readPublished({ ...old, files: [] })).toThrow(/files/)
+    expect(() => readPublished(manifest, { version: 1 })).toThrow(/version 1/)
+  })
+  it('at its only place is asked there still', () => {
+    const place = { id: 'pl', publicationId: 'pub', courseId: 'c', week: 1, from: same.madeAt, until: null }
+    const read = readPlace(place)
+    expect(read).toEqual({ ...place, sets: [now.id], options: { download: false } })
+    expect(readPlace(read)).toEqual(read)
+    expect(() => readPlace({ ...place, week: 0 })).toThrow(/week/)
   })
 })

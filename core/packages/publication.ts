@@ -4,17 +4,15 @@
  */
 import {
   PART_SIZE,
-  type PublicationKeys,
   type PublicationManifest,
   type PublishedChapter,
-  type PublishedCheckpoint,
   type PublishedLink,
-  type PublishedSet,
+  type SetUpload,
 } from '../schema/publication'
 import type { CaptionTrack } from '../schema/captions'
 import type { Documents } from '../documents/kinds'
 import type { Chapter, LinkCard } from '../schema/marks'
-import type { Checkpoint } from '../schema/questions'
+import type { Checkpoint, QuestionSet } from '../schema/questions'
 import { InvalidDocument } from '../schema/validate'
 import { projectCues, type LostCaption, type ResultCue } from '../captions/track'
 import { writeVtt } from '../captions/vtt'
@@ -26,14 +24,10 @@ import { recorded } from '../time/units'
 export interface ProjectedLecture {
   /** WebVTT in result time, or null while captions are not on. */
   captions: string | null
-  checkpoints: PublishedCheckpoint[]
-  keys: PublicationKeys['keys']
   chapters: PublishedChapter[]
   links: PublishedLink[]
   lost: {
     captions: LostCaption[]
-    checkpoints: Checkpoint[]
-    unfinished: Checkpoint[]
     chapters: Chapter[]
     /** Those of which nothing is seen, or that lead to where nothing is. */
     links: LinkCard[]
@@ -50,7 +44,7 @@ function withStyles(track: CaptionTrack, cues: readonly ResultCue[]): ResultCue[
 }
 
 /** The documents of a lecture that go out with its pictures and sound. */
-export type Outgoing = { [K in 'captions' | 'chapters' | 'links' | 'questions']: Documents[K] | null }
+export type Outgoing = { [K in 'captions' | 'chapters' | 'links']: Documents[K] | null }
 
 /** A link card is seen in each piece that the edit leaves of it, and an instant it leads to is that of the result. */
 function projectLinks(map: TimeMap, links: readonly LinkCard[]): { visible: PublishedLink[]; lost: LinkCard[] } {
@@ -68,30 +62,54 @@ function projectLinks(map: TimeMap, links: readonly LinkCard[]): { visible: Publ
 }
 
 /** Projects what goes out through the edit. Captions go out only when their track is on. */
-export function projectLecture(map: TimeMap, { captions, chapters, links, questions }: Outgoing): ProjectedLecture {
+export function projectLecture(map: TimeMap, { captions, chapters, links }: Outgoing): ProjectedLecture {
   const on = captions?.state === 'on' ? captions : null
   const cues = on ? projectCues(map, on.cues) : { cues: [], lost: [] }
-  const all = questions?.checkpoints ?? []
-  const complete = all.filter((c) => checkpointProblems(c).length === 0)
-  const placed = projectInstants(map, complete, (c) => c.at)
   const begun = projectChapters(chapters?.chapters ?? [], map)
   const led = projectLinks(map, links?.links ?? [])
   return {
     captions:
       on && cues.cues.length > 0 ? writeVtt({ ...on, cues: withStyles(on, cues.cues), header: '', after: [] }) : null,
-    checkpoints: placed.visible
-      .map(({ item, at }) => ({ id: item.id, at, question: item.question }))
-      .sort((a, b) => a.at - b.at),
-    keys: placed.visible.map(({ item }) => item.key),
     chapters: begun.visible.map(({ item, at }) => ({ ...item, at })),
     links: led.visible,
     lost: {
       captions: cues.lost,
-      checkpoints: placed.lost.map((l) => l.item),
-      unfinished: all.filter((c) => !complete.includes(c)),
       chapters: begun.lost.map((l) => l.item),
       links: led.lost,
     },
+  }
+}
+
+export interface ProjectedSet extends SetUpload {
+  lost: {
+    /** Those that the edit took out. */
+    removed: Checkpoint[]
+    unfinished: Checkpoint[]
+  }
+}
+
+/** Projects a set of questions through the edit; what gives the answers away goes apart. */
+export function projectSet(
+  map: TimeMap,
+  { id, publicationId, questions }: { id: string; publicationId: string; questions: QuestionSet },
+): ProjectedSet {
+  const { title, policy, checkpoints } = questions
+  const complete = checkpoints.filter((c) => checkpointProblems(c).length === 0)
+  const { visible, lost } = projectInstants(map, complete, (c) => c.at)
+  return {
+    set: {
+      format: 'thaw-published-set',
+      version: 2,
+      id,
+      publicationId,
+      title,
+      policy,
+      checkpoints: visible
+        .map(({ item, at }) => ({ id: item.id, at, question: item.question }))
+        .sort((a, b) => a.at - b.at),
+    },
+    keys: { format: 'thaw-keys', version: 1, publicationId, keys: visible.map(({ item }) => item.key) },
+    lost: { removed: lost.map((l) => l.item), unfinished: checkpoints.filter((c) => !complete.includes(c)) },
   }
 }
 
@@ -104,9 +122,18 @@ export const partSize = (size: number, index: number): number => Math.min(PART_S
  * questions.
  * @throws {InvalidDocument}
  */
-export function checkPublication(manifest: PublicationManifest, set: PublishedSet, keys: PublicationKeys): void {
-  const problems = [...manifestProblems(manifest), ...setProblems(manifest, set, keys)]
+export function checkPublication(manifest: PublicationManifest, sets: readonly SetUpload[]): void {
+  const problems = [...manifestProblems(manifest), ...setProblems(manifest, sets)]
   if (problems.length) throw new InvalidDocument('publication', problems)
+}
+
+/**
+ * Checks sets that are published for a version of a publication.
+ * @throws {InvalidDocument}
+ */
+export function checkSets(manifest: PublicationManifest, sets: readonly SetUpload[]): void {
+  const problems = setProblems(manifest, sets)
+  if (problems.length) throw new InvalidDocument('question set', problems)
 }
 
 function manifestProblems({
@@ -149,20 +176,25 @@ function manifestProblems({
   return problems
 }
 
-function setProblems({ id, duration }: PublicationManifest, set: PublishedSet, keys: PublicationKeys): string[] {
+function setProblems({ id, duration }: PublicationManifest, sets: readonly SetUpload[]): string[] {
   const problems: string[] = []
-  if (set.publicationId !== id) problems.push('the questions belong to another publication')
-  if (keys.publicationId !== id) problems.push('the keys belong to another publication')
-  const questionIds = set.checkpoints.map((c) => c.question.id)
-  if (new Set(questionIds).size < questionIds.length) problems.push('a question stands twice')
-  for (const { at, question } of set.checkpoints) {
-    if (at > duration) problems.push(`question ${question.id} lies behind the end`)
-    const key = keys.keys.find((k) => k.questionId === question.id)
-    if (!key) problems.push(`question ${question.id} has no key`)
-    else if (!question.choices.some((c) => c.id === key.right))
-      problems.push(`the key of question ${question.id} names no choice`)
+  if (new Set(sets.map(({ set }) => set.id)).size < sets.length) problems.push('a set of questions stands twice')
+  // Over all sets: an answer names its question alone.
+  const asked = sets.flatMap(({ set }) => set.checkpoints.map((c) => c.question.id))
+  if (new Set(asked).size < asked.length) problems.push('a question stands twice')
+  for (const { set, keys } of sets) {
+    if (set.publicationId !== id) problems.push('the questions belong to another publication')
+    if (keys.publicationId !== id) problems.push('the keys belong to another publication')
+    for (const { at, question } of set.checkpoints) {
+      if (at > duration) problems.push(`question ${question.id} lies behind the end`)
+      const key = keys.keys.find((k) => k.questionId === question.id)
+      if (!key) problems.push(`question ${question.id} has no key`)
+      else if (!question.choices.some((c) => c.id === key.right))
+        problems.push(`the key of question ${question.id} names no choice`)
+    }
+    for (const key of keys.keys)
+      if (!set.checkpoints.some((c) => c.question.id === key.questionId))
+        problems.push(`a key has no question (${key.questionId})`)
   }
-  for (const key of keys.keys)
-    if (!questionIds.includes(key.questionId)) problems.push(`a key has no question (${key.questionId})`)
   return problems
 }

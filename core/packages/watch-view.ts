@@ -23,8 +23,10 @@ export interface WatchView {
   captions: { language: string; url: string }[]
   chapters: PublishedChapter[]
   links: PublishedLink[]
-  /** In the order of time. */
-  checkpoints: (PublishedCheckpoint & { report: QuestionReport })[]
+  /** Of all sets that are asked here, in the order of time; `set` is the version of the one that it is of. */
+  checkpoints: (PublishedCheckpoint & { set: string; report: QuestionReport })[]
+  /** Whether the films may be saved. */
+  download: boolean
 }
 
 /** A lecture that is watched while it is held. */

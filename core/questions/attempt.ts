@@ -6,7 +6,7 @@
  *          └───────────────answer───────────────────▲
  */
 import type { AttemptEvent, StoredEvent } from '../schema/attempt'
-import type { OpenQuestion, QuestionKey } from '../schema/questions'
+import type { OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
 import { grade } from './grade'
 
 export type QuestionState =
@@ -16,7 +16,7 @@ export type QuestionState =
       kind: 'handed-in'
       choiceId: string
       eventId: string
-      /** Of the publication that the student saw; by its key the answer counts. */
+      /** Of the set that the student saw; by its key the answer counts. */
       version?: string
     }
 
@@ -65,15 +65,25 @@ export function eventProblem(event: AttemptEvent, questions: readonly OpenQuesti
   return question.choices.some((c) => c.id === event.choiceId) ? null : 'This question has no such choice.'
 }
 
-/** What a student is told about a question: the verdict and the key only once it is handed in. */
+/**
+ * What a student is told about a question: the verdict and the key only once it is handed in, and of one that is only
+ * `taken` not then.
+ */
 export type QuestionReport =
   | { kind: 'unanswered' }
   | { kind: 'selected'; choiceId: string }
+  | { kind: 'taken'; choiceId: string }
   | { kind: 'handed-in'; choiceId: string; right: boolean; points: number; rightChoiceId: string; explanation: string }
 
 /** The report the server sends. Nothing of a key is in it before the answer is final. */
-export function report(state: QuestionState | undefined, question: OpenQuestion, key: QuestionKey): QuestionReport {
+export function report(
+  state: QuestionState | undefined,
+  { feedback }: SetPolicy,
+  question: OpenQuestion,
+  key: QuestionKey,
+): QuestionReport {
   if (!state || state.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
+  if (feedback === 'none') return { kind: 'taken', choiceId: state.choiceId }
   return {
     kind: 'handed-in',
     choiceId: state.choiceId,

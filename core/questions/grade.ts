@@ -1,5 +1,5 @@
 /** Grading of one answer. The key is an argument of its own: only the server and the author's browser have one. */
-import type { Checkpoint, OpenQuestion, QuestionKey, QuestionSet } from '../schema/questions'
+import type { Checkpoint, OpenQuestion, QuestionKey, QuestionSet, SetPolicy } from '../schema/questions'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { QuestionSet as QuestionSetSchema } from '../schema/questions'
 import type { RecordedTime } from '../time/units'
@@ -34,9 +34,18 @@ export const sayCheckpoint = ({ question, key }: Checkpoint): string =>
     ...question.choices.map((c) => `${c.id === key.right ? '✓' : '–'} ${c.text}`),
   ].join('\n')
 
-/** Reads a question set from outside. @throws {InvalidDocument} */
+/** What held for every set before there was a choice. */
+export const DEFAULT_POLICY: SetPolicy = { feedback: 'at-once' }
+
+/** Version 1 had no policy. What is something else stays as it is. */
+const upgraded = (data: unknown): unknown =>
+  typeof data === 'object' && data !== null && 'version' in data && data.version === 1
+    ? { policy: DEFAULT_POLICY, ...data, version: 2 }
+    : data
+
+/** Reads a question set of any version from outside. @throws {InvalidDocument} */
 export function readQuestionSet(data: unknown): QuestionSet {
-  const set = parseAs(QuestionSetSchema, data, 'question set')
+  const set = parseAs(QuestionSetSchema, upgraded(data), 'question set')
   for (const { id, question, key } of set.checkpoints)
     if (key.questionId !== question.id)
       throw new InvalidDocument('question set', [`the key of checkpoint ${id} belongs to another question`])
@@ -47,7 +56,7 @@ export function readQuestionSet(data: unknown): QuestionSet {
 export const byCheckpoint = (a: Checkpoint, b: Checkpoint): number => a.at - b.at || (a.id < b.id ? -1 : 1)
 
 export function newQuestionSet(title: string): QuestionSet {
-  return { format: 'thaw-questions', version: 1, title, checkpoints: [] }
+  return { format: 'thaw-questions', version: 2, title, policy: DEFAULT_POLICY, checkpoints: [] }
 }
 
 /** A checkpoint with an unwritten question of four choices, the first marked right. */

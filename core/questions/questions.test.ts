@@ -6,7 +6,7 @@ import { recorded } from '../time/units'
 import { computeResults } from '../results/results'
 import { questionsCsv, studentsCsv, toCsv } from '../results/csv'
 import { attemptState, eventProblem, report } from './attempt'
-import { checkpointProblems, grade, newCheckpoint, newQuestionSet, readQuestionSet } from './grade'
+import { DEFAULT_POLICY, checkpointProblems, grade, newCheckpoint, newQuestionSet, readQuestionSet } from './grade'
 
 const checkpoint = (id: string, points = 2): Checkpoint => ({
   id: `cp-${id}`,
@@ -82,10 +82,12 @@ describe('an attempt', () => {
   it('tells nothing of the key before it is handed in', () => {
     const { question, key } = checkpoint('q1')
     for (const state of [undefined, attemptState([event('select', 'q1', 'a')]).get('q1')]) {
-      const text = JSON.stringify(report(state, question, key))
+      const text = JSON.stringify(report(state, DEFAULT_POLICY, question, key))
       expect(text).not.toMatch(/because|right/)
     }
-    expect(report(attemptState([event('answer', 'q1', 'c')]).get('q1'), question, key)).toEqual({
+    const handedIn = attemptState([event('answer', 'q1', 'c')]).get('q1')
+    expect(report(handedIn, { feedback: 'none' }, question, key)).toEqual({ kind: 'taken', choiceId: 'c' })
+    expect(report(handedIn, DEFAULT_POLICY, question, key)).toEqual({
       kind: 'handed-in',
       choiceId: 'c',
       right: false,
@@ -134,6 +136,8 @@ describe('a question', () => {
       /belongs to another question/,
     )
     expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), at: -1 }] })).toThrow(/question set/)
+    const { policy: _, ...before } = set
+    expect(readQuestionSet({ ...before, version: 1 })).toEqual(set)
   })
 })
 
@@ -150,13 +154,15 @@ describe('results', () => {
     stored(3, 's2', event('select', 'q1', 'a')),
     stored(4, 's9', event('answer', 'q2', 'a')),
   ]
-  const published = (version: string, list: Checkpoint[]) => ({
+  const published = (version: string, list: Checkpoint[], id = 'set') => ({
     version,
-    madeAt: '2026-11-23T10:00:00.000Z',
+    id,
+    title: 'Questions',
+    publishedAt: '2026-11-23T10:00:00.000Z',
     checkpoints: list.map(({ id, at, question }) => ({ id, at, question })),
     keys: list.map((c) => c.key),
   })
-  const sets = { sets: [published('v1', checkpoints)], current: 'v1' }
+  const sets = { sets: [published('v1', checkpoints)], current: ['v1'] }
   const results = computeResults(sets, events, roster)
 
   it('count right, wrong, unanswered, points and per cent for everyone, those who never came included', () => {
@@ -178,10 +184,27 @@ describe('results', () => {
   it('count an answer once, however often and in whatever order it comes', () => {
     expect(computeResults(sets, [...events, ...events].reverse(), roster)).toEqual(results)
   })
+  it('of several sets are those of all that are asked, each by its own versions', () => {
+    const [q1, q2] = checkpoints as [Checkpoint, Checkpoint]
+    const later = checkpoint('q3')
+    const both = {
+      sets: [published('a1', [q1], 'a'), published('b1', [q2], 'b'), published('b2', [q2, later], 'b')],
+      current: ['a1', 'b2'],
+    }
+    const seen = { ...event('answer', 'q2', 'a'), version: 'b1' }
+    const { students, possible } = computeResults(both, [stored(1, 's1', seen)], roster)
+    expect(possible).toBe(q1.question.points + q2.question.points + later.question.points)
+    // Bo was asked the first version of the second set, and all of the first.
+    expect(students.map((s) => [s.student.name, s.right, s.unanswered])).toEqual([
+      ['Al', 0, 3],
+      ['Bo', 1, 1],
+      ['Cy', 0, 3],
+    ])
+  })
   it('are graded by the version that was answered, whatever is published later', () => {
     const [q1, q2] = checkpoints as [Checkpoint, Checkpoint]
     const later = [{ ...q1, key: { ...q1.key, right: 'b' } }, checkpoint('q3')]
-    const both = { sets: [published('v1', [q1, q2]), published('v2', later)], current: 'v2' }
+    const both = { sets: [published('v1', [q1, q2]), published('v2', later)], current: ['v2'] }
     const on = (version: string, e: AttemptEvent) => ({ ...e, version })
     const { students, questions, possible } = computeResults(
       both,

@@ -44,10 +44,10 @@ export interface Results {
   possible: number
 }
 
-/** What was published at a place: every version that was answered, and which of them counts. */
+/** What was asked at a place: every version of a set that was answered, and those that are asked now. */
 export interface PublishedSets {
   sets: readonly GradedSet[]
-  current: string | null
+  current: readonly string[]
 }
 
 interface Asked {
@@ -56,10 +56,10 @@ interface Asked {
 }
 
 /** The questions of a version with their keys, in the order of time. */
-function asked(set: GradedSet | undefined): Map<string, Asked> {
+function asked({ checkpoints, keys }: GradedSet): Map<string, Asked> {
   const all = new Map<string, Asked>()
-  for (const { question } of set?.checkpoints ?? []) {
-    const key = set?.keys.find((k) => k.questionId === question.id)
+  for (const { question } of checkpoints) {
+    const key = keys.find((k) => k.questionId === question.id)
     if (key) all.set(question.id, { question, key })
   }
   return all
@@ -75,7 +75,9 @@ export function computeResults(
   roster: readonly Student[],
 ): Results {
   const versions = new Map(sets.map((set) => [set.version, asked(set)]))
-  const now = versions.get(current ?? '') ?? new Map<string, Asked>()
+  const setOf = new Map(sets.map((set) => [set.version, set.id]))
+  const ofSets = (chosen: readonly string[]) => new Map(chosen.flatMap((version) => [...(versions.get(version) ?? [])]))
+  const now = ofSets(current)
   /** A question as one version asked it; as it is asked now when that version is not known. */
   const seenIn = (version: string | undefined, questionId: string) =>
     versions.get(version ?? '')?.get(questionId) ?? now.get(questionId)
@@ -99,8 +101,13 @@ export function computeResults(
       percent: 0,
       lastAnswerAt: answers.at(-1)?.receivedAt ?? null,
     }
-    // What one was asked: the questions of the version seen last, and what was answered in others.
-    const own = versions.get(answers.at(-1)?.event.version ?? '') ?? now
+    // What one was asked: of each set the questions of the version seen last, and what was answered in others.
+    const seenLast = new Map(current.map((version) => [setOf.get(version), version]))
+    for (const { event } of answers) {
+      const set = setOf.get(event.version ?? '')
+      if (set !== undefined && event.version) seenLast.set(set, event.version)
+    }
+    const own = ofSets([...seenLast.values()])
     for (const questionId of new Set([...own.keys(), ...state.keys()])) {
       const answer = state.get(questionId)
       const seen = answer?.kind === 'handed-in' ? seenIn(answer.version, questionId) : own.get(questionId)

@@ -14,7 +14,10 @@ export const AttemptEvent = Type.Object(
     choiceId: Id,
     /** The student's own clock; for reading only, order is the server's. */
     at: Instant,
-    /** The version of the publication that the student saw; absent, the one that counts when it arrives. */
+    /**
+     * The version of the set that the student saw, or of the publication, from players of when it had only one set;
+     * absent, what counts when it arrives.
+     */
     version: Type.Optional(Id),
   },
   closed,

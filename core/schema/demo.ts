@@ -31,7 +31,7 @@ export const DemoLecture = Type.Object(
     ),
     edit: Type.Optional(EditDocument),
     captions: Type.Optional(CaptionTrack),
-    release: Type.Optional(Type.Object({ place: Place, publishedAt: Instant }, closed)),
+    release: Type.Optional(Type.Object({ publicationId: Id, places: Type.Array(Place), publishedAt: Instant }, closed)),
   },
   closed,
 )

@@ -1,13 +1,14 @@
 /**
  * What an author's browser sends to the server: a manifest of the films, captions and marks of a lecture with every
- * file's size and hashes; the questions that are asked in it, without their keys; and the keys apart.
+ * file's size and hashes; the sets of questions that are asked in it, without their keys; the keys apart; and the
+ * places in courses where it stands.
  */
 import { Type, type Static } from '@sinclair/typebox'
 import { Colour, ShareBox } from './edit'
 import { WebAddress } from './marks'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
 import { StoredEvent } from './attempt'
-import { OpenQuestion, QuestionKey } from './questions'
+import { OpenQuestion, QuestionKey, SetPolicy } from './questions'
 
 /** Bytes per uploaded part. One part is one stored item, so that a range of the media is read without the rest. */
 export const PART_SIZE = 1 << 20
@@ -116,15 +117,18 @@ export type PublicationManifest = Static<typeof PublicationManifest>
 export const PublishedCheckpoint = Type.Object({ id: Id, at: Moment, question: OpenQuestion }, closed)
 export type PublishedCheckpoint = Static<typeof PublishedCheckpoint>
 
-/** The questions that are asked in a publication, without what gives them away. */
+/** Questions that are asked in a publication, without what gives them away. */
 export const PublishedSet = Type.Object(
   {
     format: Type.Literal('thaw-published-set'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
+    id: Id,
     publicationId: Id,
+    title: Line(),
+    policy: SetPolicy,
     checkpoints: Type.Array(PublishedCheckpoint, { maxItems: 200 }),
   },
-  { ...closed, $id: 'thaw-published-set-1' },
+  { ...closed, $id: 'thaw-published-set-2' },
 )
 export type PublishedSet = Static<typeof PublishedSet>
 
@@ -139,38 +143,78 @@ export const PublicationKeys = Type.Object(
 )
 export type PublicationKeys = Static<typeof PublicationKeys>
 
-/** A version of a publication as its answers are graded: the questions that students saw, with their keys. */
+/** A version of a set as its answers are graded: the questions that students saw, with their keys. */
 export const GradedSet = Type.Object(
-  { version: Id, madeAt: Instant, checkpoints: Type.Array(PublishedCheckpoint), keys: Type.Array(QuestionKey) },
+  {
+    version: Id,
+    /** Of the set, and what it is called. */
+    id: Id,
+    title: Line(),
+    publishedAt: Instant,
+    checkpoints: Type.Array(PublishedCheckpoint),
+    keys: Type.Array(QuestionKey),
+  },
   closed,
 )
 export type GradedSet = Static<typeof GradedSet>
 
 /** What the author's browser is given of a place: answers it does not have yet, and what they are graded by. */
 export const PlaceResponses = Type.Object(
-  { events: Type.Array(StoredEvent), sets: Type.Array(GradedSet), current: Type.Union([Id, Type.Null()]) },
+  {
+    events: Type.Array(StoredEvent),
+    sets: Type.Array(GradedSet),
+    /** Versions of those that are asked there now. */
+    current: Type.Array(Id),
+  },
   closed,
 )
 export type PlaceResponses = Static<typeof PlaceResponses>
 
+/** A set with its keys, as it is published. */
+export const SetUpload = Type.Object({ set: PublishedSet, keys: PublicationKeys }, closed)
+export type SetUpload = Static<typeof SetUpload>
+
+const SetUploads = Type.Array(SetUpload, { maxItems: 20 })
+
 /** The body that opens an upload. */
-export const UploadStart = Type.Object(
-  { manifest: PublicationManifest, set: PublishedSet, keys: PublicationKeys },
-  closed,
-)
+export const UploadStart = Type.Object({ manifest: PublicationManifest, sets: SetUploads }, closed)
 export type UploadStart = Static<typeof UploadStart>
 
-/** Where a publication stands in a course, and from when until when it is released. */
+/** The body that publishes sets of a version that is out already, whose instants they are in. */
+export const SetsStart = Type.Object({ version: Id, sets: SetUploads }, closed)
+export type SetsStart = Static<typeof SetsStart>
+
+/** What the author's browser is told of what counts: the version, and those of its sets by the sets' ids. */
+export const PublishedVersions = Type.Object({ version: Id, sets: Type.Record(Id, Id) }, closed)
+export type PublishedVersions = Static<typeof PublishedVersions>
+
+/** What is allowed at a place. */
+export const PlaceOptions = Type.Object(
+  {
+    /** Whether students may save the films. */
+    download: Type.Boolean(),
+  },
+  closed,
+)
+export type PlaceOptions = Static<typeof PlaceOptions>
+
+/**
+ * Where a publication stands in a course, which of its sets are asked there, and from when until when it is released. A
+ * publication may have many.
+ */
 export const Place = Type.Object(
   {
     id: Id,
     publicationId: Id,
+    /** Ids of the sets that are asked; one that is not published with the present version asks nothing. */
+    sets: Type.Array(Id, { maxItems: 20, uniqueItems: true }),
     courseId: Id,
     /** Week of the term, 1-based. */
     week: Type.Integer({ minimum: 1, maximum: 60 }),
     from: Instant,
     until: Type.Union([Instant, Type.Null()]),
+    options: PlaceOptions,
   },
-  { ...closed, $id: 'thaw-place-1' },
+  { ...closed, $id: 'thaw-place-2' },
 )
 export type Place = Static<typeof Place>

@@ -30,13 +30,24 @@ export type QuestionKey = Static<typeof QuestionKey>
 export const Checkpoint = Type.Object({ id: Id, at: Seconds, question: OpenQuestion, key: QuestionKey }, closed)
 export type Checkpoint = Static<typeof Checkpoint>
 
+/** What holds for a whole set. */
+export const SetPolicy = Type.Object(
+  {
+    /** Whether students are told, once they have handed an answer in, if it was right and why. */
+    feedback: Type.Union([Type.Literal('at-once'), Type.Literal('none')]),
+  },
+  closed,
+)
+export type SetPolicy = Static<typeof SetPolicy>
+
 export const QuestionSet = Type.Object(
   {
     format: Type.Literal('thaw-questions'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     title: Line(),
+    policy: SetPolicy,
     checkpoints: Type.Array(Checkpoint, { maxItems: 200 }),
   },
-  { ...closed, $id: 'thaw-questions-1' },
+  { ...closed, $id: 'thaw-questions-2' },
 )
 export type QuestionSet = Static<typeof QuestionSet>

@@ -82,19 +82,30 @@ async function publish({ author }, id) {
     links: [],
     kept: null,
   }
-  const set = { format: 'thaw-published-set', version: 1, publicationId: id, checkpoints }
+  const set = {
+    format: 'thaw-published-set',
+    version: 2,
+    id: 'questions',
+    publicationId: id,
+    title: id,
+    policy: { feedback: 'at-once' },
+    checkpoints,
+  }
   const keys = {
     format: 'thaw-keys',
     version: 1,
     publicationId: id,
     keys: checkpoints.map((c) => ({ questionId: c.question.id, right: 'a', explanation: '' })),
   }
-  const { upload } = await (await author('POST', `/api/publications/${id}/uploads`, { manifest, set, keys })).json()
+  const start = { manifest, sets: [{ set, keys }] }
+  const { version: upload } = await (await author('POST', `/api/publications/${id}/uploads`, start)).json()
   await author('PUT', `/api/publications/${id}/uploads/${upload}/parts/screen.mp4/0`, media)
   await author('POST', `/api/publications/${id}/uploads/${upload}/commit`)
   await author('PUT', `/api/places/${id}`, {
     id,
     publicationId: id,
+    sets: ['questions'],
+    options: { download: false },
     courseId: 'ps201',
     week: 1,
     from: '2026-01-01T00:00:00.000Z',

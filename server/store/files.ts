@@ -82,7 +82,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
   function makeDocuments<S extends TSchema>(
     kind: string,
     schema: S,
-    upgrade: (data: unknown) => unknown,
+    upgrade: (data: unknown, id: string) => unknown,
   ): Documents<Static<S>> {
     const path = (id: string) => join(folder, 'documents', kind, `${id}.json`)
     /** As read or written last, and that there is none; nobody else writes. */
@@ -108,7 +108,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       const text = await ifThere(readFile(path(id), 'utf8'))
       if (text === null) return null
       try {
-        return parseAs(schema, upgrade(JSON.parse(text)), `stored document (${kind})`)
+        return parseAs(schema, upgrade(JSON.parse(text), id), `stored document (${kind})`)
       } catch (error) {
         const why = errorMessage(error)
         const move = async (to: string) => void (await ifThere(rename(path(id), to)))
@@ -150,7 +150,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
   function documents<S extends TSchema>(
     kind: string,
     schema: S,
-    upgrade: (data: unknown) => unknown = (data) => data,
+    upgrade: (data: unknown, id: string) => unknown = (data) => data,
   ): Documents<Static<S>> {
     const one = (kinds.get(kind) as Documents<Static<S>> | undefined) ?? makeDocuments(kind, schema, upgrade)
     kinds.set(kind, one)

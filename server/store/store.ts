@@ -59,7 +59,11 @@ export interface SetAside {
 
 export interface Store {
   /** @param upgrade makes what an earlier version wrote into what `schema` says, and leaves anything else as it is */
-  documents<S extends TSchema>(kind: string, schema: S, upgrade?: (data: unknown) => unknown): Documents<Static<S>>
+  documents<S extends TSchema>(
+    kind: string,
+    schema: S,
+    upgrade?: (data: unknown, id: string) => unknown,
+  ): Documents<Static<S>>
   journals<S extends TSchema>(kind: string, schema: S, idOf: (entry: Static<S>) => string): Journals<Static<S>>
   parts: Parts
   /** Runs `task` after every other one of the same name. */

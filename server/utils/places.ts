@@ -1,11 +1,12 @@
 /** Places: where a publication stands in a course, and from when until when. */
 import { Place as PlaceSchema, type Place } from '#core/schema/publication'
 import { releaseState } from '#core/course/release'
+import { upgradePlace } from '#core/packages/upgrade'
 import { refuse } from './border'
 import { readPublication, type StoredPublication } from './publications'
 import { useStore } from './storage'
 
-export const places = () => useStore().documents('places', PlaceSchema)
+export const places = () => useStore().documents('places', PlaceSchema, upgradePlace)
 
 /** What changes a place, or what is announced there, goes one after the other. */
 export const inPlaceTurn = <T>(placeId: string, task: () => Promise<T>): Promise<T> =>

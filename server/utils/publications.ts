@@ -1,18 +1,31 @@
 /**
  * Publications as stored. A version is written beside the others, part by part, and counts only once the publication's
- * document names it; it never changes. Whatever changes a publication takes its turn and reads again how it stands.
+ * document names it; it never changes. So it is with the sets of questions, each of which is a version of its own: they
+ * are in the instants of one version of the publication. Whatever changes a publication takes its turn and reads again
+ * how it stands.
  *
- *     publications/<id>         which version counts, and those before it
- *     versions/<version>        manifest, questions and keys; kept, as answers are graded by them
+ *     publications/<id>         which version counts, and those before it; which sets were asked in each
+ *     versions/<version>        a manifest
+ *     sets/<version>            questions and keys; kept, as answers are graded by them
  *     uploads/<version>         what is being sent, until it is committed or given up
  *     media/<version>/<file>/<part>
  */
 import { createHash, randomUUID } from 'node:crypto'
 import { Type, type Static } from '@sinclair/typebox'
-import { checkPublication, partSize } from '#core/packages/publication'
-import { upgradeVersion } from '#core/packages/upgrade'
+import equal from 'fast-deep-equal'
+import { checkPublication, checkSets, partSize } from '#core/packages/publication'
+import { onlySetId } from '#core/packages/upgrade'
 import { closed, Id, Instant } from '#core/schema/parts'
-import type { GradedSet, PublicationManifest, PublishedFile, UploadStart } from '#core/schema/publication'
+import type {
+  GradedSet,
+  Place,
+  PublicationManifest,
+  PublishedFile,
+  PublishedVersions,
+  SetsStart,
+  SetUpload,
+  UploadStart,
+} from '#core/schema/publication'
 import {
   PART_SIZE,
   PublicationKeys,
@@ -20,6 +33,7 @@ import {
   PublishedSet,
 } from '#core/schema/publication'
 import { checked, refuse } from './border'
+import type { Documents } from '../store/store'
 import { useStore } from './storage'
 
 /** An upload nobody has gone on with for this long is given up, ms. */
@@ -43,74 +57,157 @@ const VersionEntry = Type.Object(
   },
   closed,
 )
-export const Publication = Type.Object({ current: Id, versions: Type.Array(VersionEntry) }, closed)
-export const Version = Type.Object(
-  { publicationId: Id, manifest: ManifestSchema, set: PublishedSet, keys: PublicationKeys },
+/** A version of a set, and the version of the publication that it is asked in. The last one of each set counts. */
+const SetEntry = Type.Object({ version: Id, id: Id, of: Id, publishedAt: Instant }, closed)
+export const Publication = Type.Object(
+  { current: Id, versions: Type.Array(VersionEntry), sets: Type.Array(SetEntry) },
   closed,
 )
-const Upload = Type.Object({ publicationId: Id, startedAt: Instant, bytes: Type.Integer({ minimum: 0 }) }, closed)
+export const Version = Type.Object({ publicationId: Id, manifest: ManifestSchema }, closed)
+export const SetVersion = Type.Object({ publicationId: Id, set: PublishedSet, keys: PublicationKeys }, closed)
+const Upload = Type.Object(
+  {
+    publicationId: Id,
+    startedAt: Instant,
+    bytes: Type.Integer({ minimum: 0 }),
+    /** Versions of its sets, by the sets' ids. */
+    sets: Type.Record(Id, Id),
+  },
+  closed,
+)
 
-export const publications = () => useStore().documents('publications', Publication)
-export const versions = () => useStore().documents('versions', Version, upgradeVersion)
-const uploads = () => useStore().documents('uploads', Upload)
+/** Until sets stood apart, a version had one, by its own id (`upgrade.ts` gives it a document of its own). */
+function withSets(data: unknown, id: string): unknown {
+  if (typeof data !== 'object' || data === null || 'sets' in data) return data
+  const { versions } = data as { versions?: { version: string; committedAt: string }[] }
+  const sets = versions?.map(({ version, committedAt }) => ({
+    version,
+    id: onlySetId(id),
+    of: version,
+    publishedAt: committedAt,
+  }))
+  return { ...data, sets }
+}
+const uploadWithSets = (data: unknown, id: string): unknown =>
+  typeof data === 'object' && data !== null && !('sets' in data)
+    ? { ...data, sets: { [onlySetId(String((data as { publicationId?: unknown }).publicationId))]: id } }
+    : data
+
+export const publications = () => useStore().documents('publications', Publication, withSets)
+export const versions = () => useStore().documents('versions', Version)
+export const setVersions = () => useStore().documents('sets', SetVersion)
+const uploads = () => useStore().documents('uploads', Upload, uploadWithSets)
 const exclusively = <T>(id: string, task: () => Promise<T>) => useStore().exclusive(`publication ${id}`, task)
 const partPath = (version: string, file: string, index: number) =>
   `media/${version}/${file}/${String(index).padStart(6, '0')}`
 const now = () => new Date().toISOString()
 
-export interface StoredPublication extends Omit<Static<typeof Version>, 'publicationId'> {
+/** A version of a set, as it is asked. */
+export interface StoredSet extends SetUpload {
   version: string
 }
 
-/** Versions never change, so that those asked for last can be held. */
-const known = new Map<string, Static<typeof Version>>()
+/** A version of a publication, with the sets that are asked in it. */
+export interface StoredPublication {
+  version: string
+  manifest: PublicationManifest
+  sets: StoredSet[]
+}
+
+/** Of each set that is asked in a version of the publication, the last version, or the one that is wanted. */
+function entriesOf(
+  { sets }: Static<typeof Publication>,
+  version: string,
+  wanted: readonly string[] = [],
+): Static<typeof SetEntry>[] {
+  const here = sets.filter((s) => s.of === version)
+  const chosen = [...here, ...here.filter((s) => wanted.includes(s.version))]
+  return [...new Map(chosen.map((s) => [s.id, s])).values()]
+}
+
 const MOST_KNOWN = 50
 
-async function readVersion(version: string): Promise<Static<typeof Version> | null> {
-  const held = known.get(version)
-  if (held) return held
-  const read = await versions().read(version)
-  if (read) {
-    known.set(version, read)
-    for (const oldest of known.keys()) if (known.size > MOST_KNOWN) known.delete(oldest)
+/** Reads documents that never change: those asked for last are held, however large they are. */
+function holding<T>(documents: () => Documents<T>): (id: string) => Promise<T | null> {
+  const known = new Map<string, T>()
+  return async (id) => {
+    const held = known.get(id)
+    if (held) return held
+    const read = await documents().read(id)
+    if (read) {
+      known.set(id, read)
+      for (const oldest of known.keys()) if (known.size > MOST_KNOWN) known.delete(oldest)
+    }
+    return read
   }
-  return read
+}
+const readManifest = holding(versions)
+const readSetVersion = holding(setVersions)
+
+async function readSet(version: string): Promise<StoredSet | null> {
+  const found = await readSetVersion(version)
+  return found && { version, set: found.set, keys: found.keys }
+}
+
+async function readWith(
+  publication: Static<typeof Publication>,
+  version: string,
+  wanted: readonly string[] = [],
+): Promise<StoredPublication | null> {
+  const found = await readManifest(version)
+  if (!found) return null
+  const sets = await Promise.all(entriesOf(publication, version, wanted).map((entry) => readSet(entry.version)))
+  return { version, manifest: found.manifest, sets: sets.filter((set) => set !== null) }
 }
 
 /** The version that counts, or null. */
 export async function readPublication(id: string): Promise<StoredPublication | null> {
   const publication = await publications().read(id)
-  const found = publication && (await readVersion(publication.current))
-  return found && { ...found, version: publication.current }
+  return publication && readWith(publication, publication.current)
 }
 
-/** A version that counts or counted, whether or not its media are still there; null when there is none. */
-export async function readVersionOf(id: string, version: string): Promise<StoredPublication | null> {
-  const publication = await publications().read(id)
-  if (!publication?.versions.some((v) => v.version === version)) return null
-  const found = await readVersion(version)
-  return found && { ...found, version }
-}
-
-/** What answers of these versions, and of the one that counts, are graded by. */
-export async function gradedSets(
+/**
+ * A version that counts or counted, whether or not its media are still there; null when there is none.
+ * @param sets versions of its sets, for whoever began with those; of the others the last ones are taken
+ */
+export async function readVersionOf(
   id: string,
-  answered: ReadonlySet<string>,
-): Promise<{ sets: GradedSet[]; current: string | null }> {
+  version: string,
+  sets: readonly string[] = [],
+): Promise<StoredPublication | null> {
   const publication = await publications().read(id)
+  return publication?.versions.some((v) => v.version === version) ? readWith(publication, version, sets) : null
+}
+
+/** A version of a set that is or was asked in a publication; null when there is none. */
+export async function readSetOf(id: string, version: string): Promise<StoredSet | null> {
+  const publication = await publications().read(id)
+  return publication?.sets.some((s) => s.version === version) ? readSet(version) : null
+}
+
+/** Those of a publication's sets that are asked at a place. */
+export const askedAt = ({ sets }: Pick<Place, 'sets'>, publication: StoredPublication): StoredSet[] =>
+  publication.sets.filter(({ set }) => sets.includes(set.id))
+
+/** What answers of these versions, and of those that are asked at a place now, are graded by. */
+export async function gradedSets(
+  place: Pick<Place, 'publicationId' | 'sets'>,
+  answered: ReadonlySet<string>,
+): Promise<{ sets: GradedSet[]; current: string[] }> {
+  const publication = await publications().read(place.publicationId)
+  if (!publication) return { sets: [], current: [] }
+  const current = entriesOf(publication, publication.current)
+    .filter((entry) => place.sets.includes(entry.id))
+    .map((entry) => entry.version)
   const sets: GradedSet[] = []
-  for (const { version } of publication?.versions ?? []) {
-    if (version !== publication?.current && !answered.has(version)) continue
-    const found = await readVersion(version)
-    if (found)
-      sets.push({
-        version,
-        madeAt: found.manifest.madeAt,
-        checkpoints: found.set.checkpoints,
-        keys: found.keys.keys,
-      })
+  for (const { version, publishedAt } of publication.sets) {
+    const found = current.includes(version) || answered.has(version) ? await readSet(version) : null
+    if (found) {
+      const { set, keys } = found
+      sets.push({ version, id: set.id, title: set.title, publishedAt, checkpoints: set.checkpoints, keys: keys.keys })
+    }
   }
-  return { sets, current: publication?.current ?? null }
+  return { sets, current }
 }
 
 /** When something of an upload last came; one that was open before this start counts from the start. */
@@ -123,12 +220,13 @@ async function isStale(version: string): Promise<boolean> {
   return Date.now() - Math.max(touched.get(version) ?? startedAt, Date.parse(upload.startedAt)) > STALE
 }
 
-/** Opens an upload. @returns its id, which is the version's */
-export async function startUpload(id: string, { manifest, set, keys }: UploadStart): Promise<string> {
+/** Opens an upload. @returns the versions that it will be */
+export async function startUpload(id: string, { manifest, sets }: UploadStart): Promise<PublishedVersions> {
   if (manifest.id !== id) refuse(400, 'The manifest belongs to another publication.')
-  checked(() => checkPublication(manifest, set, keys))
+  checked(() => checkPublication(manifest, sets))
   await giveUpStale()
   const version = randomUUID()
+  const made = Object.fromEntries(sets.map(({ set }) => [set.id, randomUUID()]))
   // One after the other, so that many at once cannot pass the limit together.
   await useStore().exclusive('uploads', async () => {
     const open = await uploads().ids()
@@ -143,22 +241,59 @@ export async function startUpload(id: string, { manifest, set, keys }: UploadSta
       publicationId: id,
       startedAt: now(),
       bytes: manifest.files.reduce((sum, f) => sum + f.size, 0),
+      sets: made,
     })
   })
-  await versions().write(version, { publicationId: id, manifest, set, keys })
-  return version
+  for (const { set, keys } of sets) await setVersions().write(made[set.id] ?? '', { publicationId: id, set, keys })
+  await versions().write(version, { publicationId: id, manifest })
+  return { version, sets: made }
 }
+
+/**
+ * Publishes sets of the version that counts anew, without its media. One that says what it said before stays as it is,
+ * so that asking twice changes nothing.
+ * @returns the versions that count then
+ */
+export const publishSets = (id: string, { version: of, sets }: SetsStart): Promise<PublishedVersions> =>
+  exclusively(id, async () => {
+    const publication = await publications().read(id)
+    const found = publication && publication.current === of ? await versions().read(of) : null
+    if (!publication || !found)
+      refuse(
+        409,
+        'The lecture was published meanwhile, in another tab or browser. Publish it again, with its questions.',
+      )
+    checked(() => checkSets(found.manifest, sets))
+    const before = entriesOf(publication, of)
+    const entries: Static<typeof SetEntry>[] = []
+    const counting: PublishedVersions['sets'] = {}
+    for (const { set, keys } of sets) {
+      const entry = before.find((e) => e.id === set.id)
+      const held = entry && (await readSet(entry.version))
+      const same = held && equal([held.set, held.keys], [set, keys])
+      const version = same ? held.version : randomUUID()
+      counting[set.id] = version
+      if (same) continue
+      await setVersions().write(version, { publicationId: id, set, keys })
+      entries.push({ version, id: set.id, of, publishedAt: now() })
+    }
+    if (entries.length > 0) await publications().write(id, { ...publication, sets: [...publication.sets, ...entries] })
+    return { version: of, sets: counting }
+  })
 
 const isCommitted = async (id: string, version: string): Promise<boolean> =>
   (await publications().read(id))?.versions.some((v) => v.version === version) ?? false
 
-/** The manifest of an upload that is still open. Called in turn. */
-async function openUpload(id: string, version: string): Promise<PublicationManifest> {
+/** An upload that is still open. Called in turn. */
+async function openUpload(
+  id: string,
+  version: string,
+): Promise<{ manifest: PublicationManifest; sets: PublishedVersions['sets'] }> {
   const upload = await uploads().read(version)
   const found = await versions().read(version)
   if (!upload || !found || upload.publicationId !== id || (await isCommitted(id, version)))
     refuse(404, 'This upload is not open any more. Publish again; what students see has not changed.')
-  return found.manifest
+  return { manifest: found.manifest, sets: upload.sets }
 }
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
@@ -166,7 +301,7 @@ const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest(
 /** Takes one part of one file, when its size and hash are what the manifest says. */
 export const putPart = (id: string, version: string, name: string, index: number, bytes: Uint8Array): Promise<void> =>
   exclusively(id, async () => {
-    const manifest = await openUpload(id, version)
+    const { manifest } = await openUpload(id, version)
     const file = manifest.files.find((f: PublishedFile) => f.name === name)
     const hash = file?.parts[index]
     if (!file || hash === undefined) refuse(404, 'The manifest names no such part.')
@@ -185,7 +320,7 @@ export const putPart = (id: string, version: string, name: string, index: number
 export const commitUpload = (id: string, version: string): Promise<void> =>
   exclusively(id, async () => {
     if (await isCommitted(id, version)) return
-    const manifest = await openUpload(id, version)
+    const { manifest, sets } = await openUpload(id, version)
     touched.set(version, Date.now())
     for (const file of manifest.files)
       for (const [index, hash] of file.parts.entries()) {
@@ -193,12 +328,14 @@ export const commitUpload = (id: string, version: string): Promise<void> =>
         if (!part || sha256(part) !== hash)
           refuse(409, `Part ${index} of ${file.name} is missing. Send it and finish again.`)
       }
-    const before = (await publications().read(id))?.versions ?? []
+    const before = await publications().read(id)
     const at = now()
-    const replaced = before.map((v) => ({ ...v, replacedAt: v.replacedAt ?? at }))
+    const replaced = before?.versions.map((v) => ({ ...v, replacedAt: v.replacedAt ?? at })) ?? []
+    const asked = Object.entries(sets).map(([id, set]) => ({ version: set, id, of: version, publishedAt: at }))
     await publications().write(id, {
       current: version,
       versions: [...replaced, { version, committedAt: at, replacedAt: null, media: true }],
+      sets: [...(before?.sets ?? []), ...asked],
     })
     await closeUpload(version)
   })
@@ -210,8 +347,10 @@ async function closeUpload(version: string): Promise<void> {
 
 /** Removes an upload that was never committed. Called in turn. */
 async function discard(version: string): Promise<void> {
+  const sets = Object.values((await uploads().read(version))?.sets ?? {})
   await useStore().parts.removeAll(`media/${version}`)
   await versions().remove(version)
+  for (const set of sets) await setVersions().remove(set)
   await closeUpload(version)
 }
 
@@ -257,17 +396,22 @@ export async function removeReplaced(): Promise<void> {
 
 /** At the start, before anybody is served: removes what a killed server left of uploads that nothing names. */
 export async function removeOrphans(): Promise<void> {
-  const named = new Set(await uploads().ids())
-  for (const id of await publications().ids())
-    for (const { version } of (await publications().read(id))?.versions ?? []) named.add(version)
+  const named = new Set<string>()
+  for (const version of await uploads().ids())
+    for (const one of [version, ...Object.values((await uploads().read(version))?.sets ?? {})]) named.add(one)
+  for (const id of await publications().ids()) {
+    const publication = await publications().read(id)
+    for (const { version } of [...(publication?.versions ?? []), ...(publication?.sets ?? [])]) named.add(version)
+  }
   // A publication that could not be read may have named anything: its versions stay until a person has looked.
   const unsure = (await useStore().setAside()).filter((s) => s.name.startsWith('publications-'))
-  for (const version of await versions().ids()) {
-    if (named.has(version)) continue
-    const publicationId = (await versions().read(version))?.publicationId ?? ''
-    if (unsure.some((s) => s.name.startsWith(`publications-${publicationId}.json`))) named.add(version)
-    else await versions().remove(version)
-  }
+  for (const documents of [versions(), setVersions()])
+    for (const version of await documents.ids()) {
+      if (named.has(version)) continue
+      const publicationId = (await documents.read(version))?.publicationId ?? ''
+      if (unsure.some((s) => s.name.startsWith(`publications-${publicationId}.json`))) named.add(version)
+      else await documents.remove(version)
+    }
   for (const version of await useStore().parts.names('media'))
     if (!named.has(version)) await useStore().parts.removeAll(`media/${version}`)
 }

@@ -16,7 +16,7 @@ import {
 } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
-import { readVersionOf, type StoredPublication } from './publications'
+import { askedAt, readSetOf, readVersionOf, type StoredPublication, type StoredSet } from './publications'
 import { useStore } from './storage'
 
 const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id)
@@ -24,8 +24,16 @@ const selections = () => useStore().documents('selections', Selections)
 const selectionsId = (placeId: string, student: Student) =>
   `${placeId}.${createHash('sha256').update(student.id).digest('hex').slice(0, 40)}`
 
-/** An answer or a choice with the version it was made on. */
+/** An answer or a choice with the version of the set that it was made on. */
 type DatedEvent = AttemptEvent & { version: string }
+
+/** The sets that a student may have seen, by the version that an event names, of a set or of the publication. */
+async function setsSeen(place: Place, current: StoredPublication, version = ''): Promise<StoredSet[]> {
+  const set = version && (await readSetOf(place.publicationId, version))
+  if (set) return [set]
+  const seen = version && (await readVersionOf(place.publicationId, version))
+  return askedAt(place, seen || current)
+}
 
 /** Parts what can be taken from what never will be; each that is refused is named, with the reason. */
 export async function sortEvents(
@@ -39,13 +47,12 @@ export async function sortEvents(
     const id = typeof one === 'object' && one !== null && 'id' in one ? String(one.id).slice(0, 64) : String(i)
     try {
       const event = parseAs(AttemptEventSchema, one, 'answer')
-      const seen = (event.version && (await readVersionOf(place.publicationId, event.version))) || current
-      const why = eventProblem(
-        event,
-        seen.set.checkpoints.map((c) => c.question),
-      )
-      if (why) refused.push({ id, why })
-      else taken.push({ ...event, version: seen.version })
+      const seen = await setsSeen(place, current, event.version)
+      const questionsOf = ({ set }: StoredSet) => set.checkpoints.map((c) => c.question)
+      const why = eventProblem(event, seen.flatMap(questionsOf))
+      const asked = seen.find((set) => questionsOf(set).some((q) => q.id === event.questionId))
+      if (why || !asked) refused.push({ id, why: why ?? 'This lecture has no such question.' })
+      else taken.push({ ...event, version: asked.version })
     } catch (error) {
       if (!(error instanceof InvalidDocument)) throw error
       refused.push({ id, why: error.message })

@@ -8,8 +8,8 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import type { AttemptEvent } from '#core/schema/attempt'
-import { PART_SIZE, type Place, type UploadStart } from '#core/schema/publication'
-import { checkpoint, publication } from '../../test/publication'
+import { PART_SIZE, type UploadStart } from '#core/schema/publication'
+import { checkpoint, placeOf, publication, setOf } from '../../test/publication'
 
 let folder: string
 let close: () => Promise<void>
@@ -46,23 +46,12 @@ type Modules = Awaited<ReturnType<typeof restart>>
 const media = new Uint8Array(2 * PART_SIZE + 100).map((_, i) => (i * 7) % 256)
 const parts = [0, 1, 2].map((i) => media.subarray(i * PART_SIZE, (i + 1) * PART_SIZE))
 const sha = (b: Uint8Array) => createHash('sha256').update(b).digest('hex')
-const start = (title: string, questions: string[] = [], right = 'a'): UploadStart => ({
-  ...publication(
-    'p',
-    title,
-    5,
-    { size: media.length, parts: parts.map(sha) },
-    questions.map((id) => checkpoint(`cp-${id}`, 1, id)),
-  ),
-  keys: {
-    format: 'thaw-keys',
-    version: 1,
-    publicationId: 'p',
-    keys: questions.map((questionId) => ({ questionId, right, explanation: '' })),
-  },
-})
+const start = (title: string, questions: string[] = [], right = 'a'): UploadStart => {
+  const asked = questions.map((id) => checkpoint(`cp-${id}`, 1, id))
+  return publication('p', title, 5, { size: media.length, parts: parts.map(sha) }, asked, right)
+}
 async function send({ publications }: Modules, what: UploadStart): Promise<string> {
-  const upload = await publications.startUpload('p', what)
+  const { version: upload } = await publications.startUpload('p', what)
   for (const [i, part] of parts.entries()) await publications.putPart('p', upload, 'screen.mp4', i, part)
   return upload
 }
@@ -123,7 +112,11 @@ describe('a publication', () => {
     vi.setSystemTime(Date.now() + 25 * 3600 * 1000)
     await publications.removeReplaced()
     expect(await modules.store.parts.names('media')).toEqual([two])
-    expect((await publications.gradedSets('p', new Set([one]))).sets.map((s) => s.version)).toEqual([one, two])
+    const setOfOne = (await publications.readVersionOf('p', one))!.sets[0]!
+    expect(setOfOne.keys.keys).toHaveLength(1)
+    const { sets, current } = await publications.gradedSets(placeOf('pl', 'p', 'c'), new Set([setOfOne.version]))
+    expect(sets.map((s) => s.checkpoints.length)).toEqual([1, 0])
+    expect(current).toEqual([(await publications.readVersionOf('p', two))!.sets[0]!.version])
     vi.useRealTimers()
   })
   it('stays whole however often the same commit comes at once', async () => {
@@ -172,7 +165,9 @@ describe('a publication', () => {
     const upload = await send(modules, start('two'))
     // A kill between any two lines leaves one of these behind.
     await modules.store.parts.write('media/lost-version/media.mp4/000000', parts[0]!)
-    await modules.publications.versions().write('lost-document', { publicationId: 'p', ...start('lost') })
+    const lost = start('lost')
+    await modules.publications.versions().write('lost-document', { publicationId: 'p', manifest: lost.manifest })
+    await modules.publications.setVersions().write('lost-set', { publicationId: 'p', ...lost.sets[0]! })
     modules = await restart()
     await modules.publications.removeOrphans()
     await modules.publications.commitUpload('p', upload)
@@ -180,7 +175,8 @@ describe('a publication', () => {
     expect((await files()).some((f) => f.includes('lost'))).toBe(false)
     const given = await send(modules, start('three'))
     await modules.publications.abortUpload('p', given)
-    expect((await files()).filter((f) => !f.includes(upload)).sort()).toEqual(before)
+    const asked = (await modules.publications.readPublication('p'))!.sets[0]!.version
+    expect((await files()).filter((f) => !f.includes(upload) && !f.includes(asked)).sort()).toEqual(before)
   })
   it('whose document cannot be read keeps its media until a person has looked', async () => {
     let modules = await restart()
@@ -195,8 +191,8 @@ describe('a publication', () => {
   it('nobody goes on with is given up after an hour, and not while its parts still come', async () => {
     vi.useFakeTimers({ toFake: ['Date'] })
     const { publications, store } = await restart()
-    const slow = await publications.startUpload('p', start('slow'))
-    const dead = await publications.startUpload('p', start('dead'))
+    const { version: slow } = await publications.startUpload('p', start('slow'))
+    const { version: dead } = await publications.startUpload('p', start('dead'))
     for (const [i, part] of parts.entries()) {
       vi.setSystemTime(Date.now() + 50 * 60 * 1000)
       await publications.putPart('p', slow, 'screen.mp4', i, part)
@@ -229,9 +225,79 @@ describe('a publication', () => {
   })
 })
 
+describe('sets of questions', () => {
+  const place = placeOf('pl', 'p', 'c')
+  const sent = (questions: string[], right = 'a', id = place.sets[0]!) =>
+    setOf(
+      'p',
+      id,
+      questions.map((q) => checkpoint(`cp-${q}`, 1, q)),
+      right,
+    )
+
+  it('are published anew without the media, each version once, and answers are graded by the one that was seen', async () => {
+    const modules = await restart()
+    const { publications, responses } = modules
+    const version = await publish(modules, start('one', ['q1']))
+    const before = (await publications.readPublication('p'))!.sets[0]!.version
+    const first = await publications.publishSets('p', { version, sets: [sent(['q1', 'q2'], 'b')] })
+    // Sent again, as after an answer that was lost.
+    expect(await publications.publishSets('p', { version, sets: [sent(['q1', 'q2'], 'b')] })).toEqual(first)
+    const now = (await publications.readPublication('p'))!
+    expect([now.version, now.sets.length, now.sets[0]?.version]).toEqual([version, 1, first.sets[place.sets[0]!]])
+    expect(await whole(modules)).toBe(true)
+    const answer = { id: 'e', kind: 'answer', questionId: 'q1', choiceId: 'a', at: '2026-11-23T10:00:00.000Z' }
+    const { taken } = await responses.sortEvents(place, now, [{ ...answer, version: before }])
+    expect(taken.map((e) => e.version)).toEqual([before])
+    const { sets, current } = await publications.gradedSets(place, new Set([before]))
+    expect(sets.map((s) => s.keys[0]?.right)).toEqual(['a', 'b'])
+    expect(current).toEqual([now.sets[0]?.version])
+    // Whoever began with the earlier one goes on with it.
+    expect((await publications.readVersionOf('p', version, [before]))?.sets.map((s) => s.version)).toEqual([before])
+  })
+  it('are refused for a version that does not count any more, and leave nothing', async () => {
+    const modules = await restart()
+    const { publications } = modules
+    const version = await publish(modules, start('one', ['q1']))
+    await publish(modules, start('two', ['q1']))
+    const kept = (await files()).sort()
+    await expect(publications.publishSets('p', { version, sets: [sent(['q1'], 'b')] })).rejects.toMatchObject({
+      statusCode: 409,
+    })
+    const { version: current } = (await publications.readPublication('p'))!
+    const behind = setOf('p', 'x', [checkpoint('cp', 99, 'q1')])
+    await expect(publications.publishSets('p', { version: current, sets: [behind] })).rejects.toThrow(/behind the end/)
+    expect((await files()).sort()).toEqual(kept)
+  })
+  it('are several, of which a place asks its own', async () => {
+    const modules = await restart()
+    const { publications, responses } = modules
+    const what = start('one', ['q1'])
+    await publish(modules, { ...what, sets: [...what.sets, sent(['q2'], 'a', 'second')] })
+    const now = (await publications.readPublication('p'))!
+    const asks = (sets: string[]) =>
+      publications.askedAt(placeOf('pl', 'p', 'c', { sets }), now).flatMap((s) => s.set.checkpoints.map((c) => c.id))
+    expect([asks(place.sets), asks(['second']), asks([]), asks(['gone', 'second'])]).toEqual([
+      ['cp-q1'],
+      ['cp-q2'],
+      [],
+      ['cp-q2'],
+    ])
+    const answer = (questionId: string) => ({
+      id: questionId,
+      kind: 'answer',
+      questionId,
+      choiceId: 'a',
+      at: '2026-11-23T10:00:00.000Z',
+    })
+    const { taken, refused } = await responses.sortEvents(place, now, [answer('q1'), answer('q2')])
+    expect([taken.map((e) => e.id), refused.map((e) => e.id)]).toEqual([['q1'], ['q2']])
+  })
+})
+
 describe('a lecture that is held', () => {
   const announcement = {
-    place: { id: 'pl', publicationId: 'p', courseId: 'c', week: 1, from: '2026-11-26T08:00:00.000Z', until: null },
+    place: placeOf('pl', 'p', 'c', { from: '2026-11-26T08:00:00.000Z' }),
     title: 'T',
     startsAt: '2026-11-26T10:00:00.000Z',
   }
@@ -276,14 +342,7 @@ describe('a lecture that is held', () => {
 })
 
 describe('answers', () => {
-  const place: Place = {
-    id: 'place',
-    publicationId: 'p',
-    courseId: 'c',
-    week: 1,
-    from: '2026-11-23T10:00:00.000Z',
-    until: null,
-  }
+  const place = placeOf('place', 'p', 'c')
   const student = (id: string) => ({ id, name: id })
   const event = (
     id: string,
@@ -340,14 +399,15 @@ describe('answers', () => {
       { ...event('6', 'q1'), choiceId: 'z' },
     ])
     expect(refused.map((r) => r.id)).toEqual(['4', '5', '5', '6'])
+    const asked = (await modules.publications.readVersionOf('p', one))!.sets[0]!.version
     const kept = await modules.responses.answersOf('place', student('s'))
     expect(kept.map((e) => [e.event.id, e.event.version])).toEqual([
-      ['1', one],
-      ['2', one],
-      ['3', one],
+      ['1', asked],
+      ['2', asked],
+      ['3', asked],
     ])
-    const { sets } = await modules.publications.gradedSets('p', new Set([one]))
-    expect(sets.find((s) => s.version === one)?.keys.map((k) => k.right)).toEqual(['a', 'a', 'a'])
+    const { sets } = await modules.publications.gradedSets(place, new Set([asked]))
+    expect(sets.find((s) => s.version === asked)?.keys.map((k) => k.right)).toEqual(['a', 'a', 'a'])
   })
 })
 
@@ -383,16 +443,45 @@ describe('what an earlier version of Thaw wrote', () => {
     checkpoints: [checkpoint('cp-q', 1, 'q')],
   }
   it('is read where its manifest carries its questions, and has one picture', async () => {
-    const { keys } = start('old', ['q'])
+    const { keys } = start('old', ['q']).sets[0]!
     await old('documents/versions/v1.json', { publicationId: 'p', manifest: version1, keys })
     const entry = { version: 'v1', committedAt: version1.madeAt, replacedAt: null, media: true }
     await old('documents/publications/p.json', { current: 'v1', versions: [entry] })
-    const found = await (await restart()).publications.readPublication('p')
+    const modules = await restart()
+    await modules.upgrade.upgradeFolder(folder, modules.store)
+    await modules.publications.removeOrphans()
+    const found = await modules.publications.readPublication('p')
     expect(found?.manifest.feeds).toEqual([{ id: 'screen', file: 'media.mp4', width: 2, height: 2 }])
-    expect(found?.set.checkpoints).toEqual(version1.checkpoints)
+    expect(found?.sets[0]?.set.checkpoints).toEqual(version1.checkpoints)
+  })
+  it('asks its only set at its only place, takes what was answered to it, and goes on with an open upload', async () => {
+    const { manifest, sets } = start('old', ['q'])
+    const { keys, set } = sets[0]!
+    const only = { format: set.format, version: 1, publicationId: 'p', checkpoints: set.checkpoints }
+    const entry = { version: 'v1', committedAt: manifest.madeAt, replacedAt: null, media: true }
+    await old('documents/publications/p.json', { current: 'v1', versions: [entry] })
+    for (const version of ['v1', 'v2'])
+      await old(`documents/versions/${version}.json`, { publicationId: 'p', manifest, set: only, keys })
+    await old('documents/uploads/v2.json', { publicationId: 'p', startedAt: manifest.madeAt, bytes: media.length })
+    const { sets: _s, options: _o, ...place } = placeOf('pl', 'p', 'c')
+    await old('documents/places/pl.json', place)
+    let modules = await restart()
+    // Killed between any two lines of it, the next start goes on.
+    for (let time = 0; time < 2; time++) await modules.upgrade.upgradeFolder(folder, modules.store)
+    await modules.publications.removeOrphans()
+    modules = await restart()
+    const { publications, responses } = modules
+    const [found, at] = [(await publications.readPublication('p'))!, (await modules.places.places().read('pl'))!]
+    expect(publications.askedAt(at, found).map((s) => s.version)).toEqual(['v1'])
+    const answered = { id: 'e', kind: 'answer', questionId: 'q', choiceId: 'a', at: manifest.madeAt, version: 'v1' }
+    expect((await responses.sortEvents(at, found, [answered])).taken).toEqual([answered])
+    expect((await publications.gradedSets(at, new Set())).sets.map((s) => s.keys)).toEqual([keys.keys])
+    for (const [i, part] of parts.entries()) await publications.putPart('p', 'v2', 'screen.mp4', i, part)
+    await publications.commitUpload('p', 'v2')
+    expect(publications.askedAt(at, (await publications.readPublication('p'))!).map((s) => s.version)).toEqual(['v2'])
   })
   it('is taken over whole, and what cannot be read is set aside', async () => {
-    const { keys } = start('old', ['q'])
+    const { keys } = start('old', ['q']).sets[0]!
     await old('pub/p/v/v1/manifest.json', version1)
     await old('pub/p/v/v1/keys.json', keys)
     for (const [i, part] of parts.entries()) await old(`pub/p/v/v1/media.mp4/00000${i}`, part)

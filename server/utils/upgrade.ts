@@ -1,18 +1,19 @@
 /**
- * Takes over what servers before 0.2 wrote: a file for every item, by room. Each item is written anew before its file
- * is removed, so that a kill leaves nothing out and the next start goes on. What cannot be read is kept apart and told.
+ * Takes over what earlier servers wrote. Before 0.2 that was a file for every item, by room: each item is written anew
+ * before its file is removed, so that a kill leaves nothing out and the next start goes on. What cannot be read is kept
+ * apart and told.
  */
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { TSchema } from '@sinclair/typebox'
 import { Broadcast } from '#core/schema/live'
 import { StoredEvent } from '#core/schema/attempt'
-import { readPublished } from '#core/packages/upgrade'
-import { Place, PublicationKeys } from '#core/schema/publication'
+import { onlySetId, readPlace, readPublished } from '#core/packages/upgrade'
+import { PublicationKeys } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { SiteItem } from '#standins/course-site/site'
-import { publications, versions } from './publications'
+import { publications, setVersions, versions } from './publications'
 import { places } from './places'
 import { broadcasts } from './live'
 import { keepEvents } from './responses'
@@ -26,7 +27,30 @@ const rooms = ['pub', 'places', 'site', 'responses', 'secrets', 'live', 'uploads
 const namesIn = async (path: string): Promise<string[]> => (await ifThere(readdir(path))) ?? []
 const text = (path: string) => readFile(path, 'utf8')
 
+/**
+ * Until sets of questions stood apart, a version's document held its only one: that becomes a document of its own, by
+ * the same id. Called before any version is read.
+ */
+async function splitVersions(folder: string): Promise<void> {
+  const kept = join(folder, 'documents', 'versions')
+  for (const name of await namesIn(kept)) {
+    const version = name.replace(/\.json$/, '')
+    try {
+      const data = JSON.parse(await text(join(kept, name))) as Record<string, unknown>
+      if (!('keys' in data)) continue
+      const { manifest, set } = readPublished(data.manifest, data.set)
+      const keys = parseAs(PublicationKeys, data.keys, 'keys')
+      await setVersions().write(version, { publicationId: manifest.id, set, keys })
+      await versions().write(version, { publicationId: manifest.id, manifest })
+    } catch (error) {
+      // Whoever reads it sets it aside, and says so.
+      console.error(`version ${version} could not be taken over:`, errorMessage(error))
+    }
+  }
+}
+
 export async function upgradeFolder(folder: string, store: Store): Promise<void> {
+  await splitVersions(folder)
   const here = (await namesIn(folder)).filter((name) => rooms.includes(name))
   if (here.length === 0) return
   /** Does it for each file or folder of a room, and removes those for which it worked. */
@@ -46,7 +70,7 @@ export async function upgradeFolder(folder: string, store: Store): Promise<void>
 
   await each('secrets', async (name, path) => secrets().write(name, { secret: (await text(path)).trim() }))
   await each('pub', (id, path) => takePublication(store, id, path))
-  await each('places', async (id, path) => places().write(id, await document(path, Place)))
+  await each('places', async (id, path) => places().write(id, readPlace(JSON.parse(await text(path)))))
   await each('site/items', async (id, path) =>
     store.documents('course-items', SiteItem).write(id, await document(path, SiteItem)),
   )
@@ -82,10 +106,12 @@ async function takePublication(store: Store, id: string, path: string): Promise<
       for (const file of manifest.files)
         for (const part of await namesIn(join(from, file.name)))
           await store.parts.write(`media/${version}/${file.name}/${part}`, await readFile(join(from, file.name, part)))
-      await versions().write(version, { publicationId: id, manifest, set, keys })
+      await setVersions().write(version, { publicationId: id, set, keys })
+      await versions().write(version, { publicationId: id, manifest })
       await publications().write(id, {
         current: version,
         versions: [{ version, committedAt: manifest.madeAt, replacedAt: null, media: true }],
+        sets: [{ version, id: onlySetId(id), of: version, publishedAt: manifest.madeAt }],
       })
       return
     } catch (error) {

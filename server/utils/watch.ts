@@ -4,22 +4,22 @@ import { attemptState, report } from '#core/questions/attempt'
 import type { Place } from '#core/schema/publication'
 import { mediaBase } from './sessions'
 import { answersOf, chosenBy } from './responses'
-import { readVersionOf, type StoredPublication } from './publications'
+import { askedAt, readSetOf, type StoredPublication, type StoredSet } from './publications'
 import type { WatchSession } from './sessions'
 
-/** The question and the key by which an answer counts: those of the version that the student saw. */
-async function gradedBy(place: Place, version: string, questionId: string) {
-  const seen = await readVersionOf(place.publicationId, version)
-  const question = seen?.set.checkpoints.find((c) => c.question.id === questionId)?.question
-  const key = seen?.keys.keys.find((k) => k.questionId === questionId)
+/** A question of a set with its key, by which an answer counts. */
+function gradedBy({ set, keys }: StoredSet, questionId: string) {
+  const question = set.checkpoints.find((c) => c.question.id === questionId)?.question
+  const key = keys.keys.find((k) => k.questionId === questionId)
   return question && key ? { question, key } : null
 }
 
 export async function watchView(
   place: Place,
-  { manifest, set, keys, version }: StoredPublication,
+  publication: StoredPublication,
   session: WatchSession,
 ): Promise<WatchView> {
+  const { manifest, version } = publication
   const { student } = session
   const state = attemptState(
     (await answersOf(place.id, student)).map((e) => e.event),
@@ -27,16 +27,17 @@ export async function watchView(
   )
   const base = `${await mediaBase(place.id, session)}/${version}`
   const checkpoints: WatchView['checkpoints'] = []
-  for (const { id, at, question } of set.checkpoints) {
-    const key = keys.keys.find((k) => k.questionId === question.id)
-    if (!key) throw new Error(`question ${question.id} of ${manifest.id} has no key`)
-    const own = state.get(question.id)
-    const seen = (own?.kind === 'handed-in' &&
-      own.version &&
-      own.version !== version &&
-      (await gradedBy(place, own.version, question.id))) || { question, key }
-    checkpoints.push({ id, at, question, report: report(own, seen.question, seen.key) })
-  }
+  for (const asked of askedAt(place, publication))
+    for (const { id, at, question } of asked.set.checkpoints) {
+      const own = state.get(question.id)
+      const answered = own?.kind === 'handed-in' && own.version !== asked.version ? own.version : undefined
+      // Graded by what the student saw, which may be an earlier version.
+      const seen = answered && (await readSetOf(place.publicationId, answered))
+      const by = (seen && gradedBy(seen, question.id)) || gradedBy(asked, question.id)
+      if (!by) throw new Error(`question ${question.id} of ${manifest.id} has no key`)
+      const told = report(own, asked.set.policy, by.question, by.key)
+      checkpoints.push({ id, at, question, set: asked.version, report: told })
+    }
   return {
     kind: 'recording',
     version,
@@ -52,6 +53,7 @@ export async function watchView(
     captions: manifest.captions.map(({ language, file }) => ({ language, url: `${base}/${file}` })),
     chapters: manifest.chapters,
     links: manifest.links,
-    checkpoints,
+    checkpoints: checkpoints.sort((a, b) => a.at - b.at),
+    download: place.options.download,
   }
 }

@@ -8,14 +8,9 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { SignJWT } from 'jose'
-import {
-  PART_SIZE,
-  type PlaceResponses,
-  type PublicationManifest,
-  type PublishedSet,
-} from '../../core/schema/publication'
+import { PART_SIZE, type PlaceResponses, type PublishedVersions, type UploadStart } from '../../core/schema/publication'
 import { freePort } from '../../scripts/setup.mjs'
-import { checkpoint, publication } from '../publication'
+import { checkpoint, placeOf, publication } from '../publication'
 
 const KEY = 'a-key-for-trials'
 const entry = new URL('../../.output/server/index.mjs', import.meta.url).pathname
@@ -146,12 +141,9 @@ export class TrialServer {
   }
 }
 
-export interface Film {
+export interface Film extends UploadStart {
   media: Uint8Array
   hash: string
-  manifest: PublicationManifest
-  set: PublishedSet
-  keys: object
 }
 
 /** Something to publish: media that no other has, and `questions` questions. */
@@ -162,25 +154,15 @@ export function film(id: string, title: string, questions = 10, size = PART_SIZE
     sha(media.subarray(i * PART_SIZE, (i + 1) * PART_SIZE)),
   )
   const checkpoints = Array.from({ length: questions }, (_, i) => checkpoint(`cp${i}`, i, `q${i}`))
-  return {
-    media,
-    hash: sha(media),
-    ...publication(id, title, 1000, { size, parts }, checkpoints),
-    keys: {
-      format: 'thaw-keys',
-      version: 1,
-      publicationId: id,
-      keys: checkpoints.map((c) => ({ questionId: c.question.id, right: 'a', explanation: '' })),
-    },
-  }
+  return { media, hash: sha(media), ...publication(id, title, 1000, { size, parts }, checkpoints) }
 }
 
 /** Sends a film. @returns the upload's id; empty when something of it was not acknowledged */
-export async function send(server: TrialServer, { media, manifest, set, keys }: Film): Promise<string> {
+export async function send(server: TrialServer, { media, manifest, sets }: Film): Promise<string> {
   const base = `/api/publications/${manifest.id}/uploads`
-  const opened = await server.ask('POST', base, { manifest, set, keys })
+  const opened = await server.ask('POST', base, { manifest, sets })
   if (opened.status !== 200) return ''
-  const { upload } = opened.body as { upload: string }
+  const { version: upload } = opened.body as PublishedVersions
   for (let i = 0; i * PART_SIZE < media.length; i++)
     if (
       (
@@ -197,14 +179,11 @@ export async function send(server: TrialServer, { media, manifest, set, keys }: 
 export const commit = (server: TrialServer, id: string, upload: string) =>
   server.ask('POST', `/api/publications/${id}/uploads/${upload}/commit`)
 export const place = (server: TrialServer, id: string, publicationId: string, week = 1) =>
-  server.ask('PUT', `/api/places/${id}`, {
-    id,
-    publicationId,
-    courseId: 'ps201',
-    week,
-    from: '2026-01-01T00:00:00.000Z',
-    until: null,
-  })
+  server.ask(
+    'PUT',
+    `/api/places/${id}`,
+    placeOf(id, publicationId, 'ps201', { week, from: '2026-01-01T00:00:00.000Z' }),
+  )
 export const answer = (id: string, questionId: string) => ({
   id,
   kind: 'answer',

@@ -40,6 +40,15 @@ function moveOut(c: Checkpoint): void {
   const at = recorded(hole.from > 0.1 ? hole.from - 0.1 : hole.to)
   void desk.changeCheckpoint({ ...c, at }, `Moved ${sayQuestion(c)} out of a removed part`)
 }
+function tellFeedback(atOnce: boolean): void {
+  const set = desk.questions
+  if (!set) return
+  const policy = { ...set.policy, feedback: atOnce ? ('at-once' as const) : ('none' as const) }
+  void desk.changeQuestions(
+    { ...set, policy },
+    { says: atOnce ? 'Told students at once' : 'Kept the answers to yourself' },
+  )
+}
 </script>
 
 <template>
@@ -58,6 +67,12 @@ function moveOut(c: Checkpoint): void {
       origin="As it was at first"
       folded
     />
+    <el-checkbox
+      v-if="desk.questions && checkpoints.length"
+      :model-value="desk.questions.policy.feedback === 'at-once'"
+      @update:model-value="tellFeedback(Boolean($event))"
+      >Students are told at once if they are right, and why</el-checkbox
+    >
     <p v-if="!checkpoints.length" class="quiet">
       Move the playhead to where the video should stop, then ask. A question near the end makes people watch to the end.
     </p>

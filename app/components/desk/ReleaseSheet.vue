@@ -1,35 +1,67 @@
 <script setup lang="ts">
 import { format } from 'date-fns'
 import { releaseState } from '#core/course/release'
-import type { Kind } from '#core/documents/kinds'
+import { firstDocumentId, type Kind } from '#core/documents/kinds'
 import { projectLecture } from '#core/packages/publication'
+import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
+import type { Place } from '#core/schema/publication'
 import { sayDuration } from '#core/time/timecode'
 import { errorMessage } from '#core/text/error-message'
-import { documentOf, fingerprint } from '~/services/fingerprint'
-import { publish, replace } from '~/services/publishing'
+import { isCurrent } from '~/services/cards'
+import { documentOf } from '~/services/fingerprint'
+import { newId, nowInstant } from '~/services/ids'
+import { onlySetsDiffer, projectSets, publicationIdOf, publish, removePlace, savePlace } from '~/services/publishing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
-import { db } from '~/db/database'
+import { db, type PlaceRow } from '~/db/database'
 
 const desk = useDesk()
 const jobs = useJobs()
 const courses = useLive(() => db.courses.toArray())
 const release = computed(() => desk.parts?.release ?? null)
-const courseId = ref(release.value?.place.courseId ?? desk.lecture?.courseId ?? '')
-const week = ref(release.value?.place.week ?? desk.lecture?.week ?? 1)
-const from = ref<Date>(new Date(release.value?.place.from ?? Date.now()))
-const until = ref<Date | null>(release.value?.place.until ? new Date(release.value.place.until) : null)
+const places = computed(() => desk.parts?.places.filter((p) => !p.removed) ?? [])
 const problem = ref('')
-const course = computed(() => courses.value?.find((c) => c.id === courseId.value))
+const formProblem = ref('')
+/** The place that is being written; null while none is. */
+const draft = shallowRef<Place | null>(null)
+
+const announced = useLive(
+  async () => (await db.broadcasts.get(desk.lecture?.id ?? '')) ?? null,
+  [() => desk.lecture?.id],
+)
+async function newPlace(id: string): Promise<Place | null> {
+  const { parts } = desk
+  return (
+    parts && {
+      id,
+      publicationId: await publicationIdOf(parts),
+      sets: [firstDocumentId(parts.lecture.id, 'questions')],
+      courseId: parts.lecture.courseId,
+      week: parts.lecture.week,
+      from: nowInstant(),
+      until: null,
+      options: DEFAULT_OPTIONS,
+    }
+  )
+}
+// Where it stands nowhere yet, its first place is written here; what was watched live has its place already.
+watch(
+  [() => desk.lecture?.id, () => places.value.length, announced],
+  async ([id, count]) => {
+    if (announced.value === undefined || !id || count > 0 || draft.value) return
+    const first = announced.value?.place ?? (await newPlace(id))
+    draft.value ??= first
+  },
+  { immediate: true },
+)
+const isFirst = computed(() => places.value.length === 0)
+
 const projected = computed(() => {
   const of = <K extends Kind>(kind: K) => desk.parts && documentOf(desk.parts, kind)
-  return projectLecture(desk.map, {
-    captions: of('captions'),
-    chapters: of('chapters'),
-    links: of('links'),
-    questions: of('questions'),
-  })
+  return projectLecture(desk.map, { captions: of('captions'), chapters: of('chapters'), links: of('links') })
 })
+const sets = computed(() => (desk.parts ? projectSets(desk.parts, desk.parts.lecture.id, desk.map) : []))
+const asked = computed(() => sets.value.reduce((sum, { set }) => sum + set.checkpoints.length, 0))
 const job = useLive(
   () =>
     db.jobs
@@ -39,56 +71,34 @@ const job = useLive(
       .first(),
   [() => desk.lecture?.id],
 )
-const announced = useLive(
-  async () => (await db.broadcasts.get(desk.lecture?.id ?? '')) ?? null,
-  [() => desk.lecture?.id],
-)
-const outdated = computed(() => {
-  const { parts } = desk
-  return Boolean(parts?.release && parts.release.fingerprint !== fingerprint(parts))
-})
+const outdated = computed(() => Boolean(desk.parts?.release) && !(desk.parts && isCurrent(desk.parts)))
+const quick = computed(() => outdated.value && Boolean(desk.parts && onlySetsDiffer(desk.parts)))
 
-const where = computed(() => ({
-  courseId: courseId.value,
-  week: week.value,
-  from: from.value.toISOString(),
-  until: until.value?.toISOString() ?? null,
-}))
-const moved = computed(() => {
-  const place = release.value?.place
-  return Boolean(
-    place &&
-    JSON.stringify(where.value) !==
-      JSON.stringify({ courseId: place.courseId, week: place.week, from: place.from, until: place.until }),
-  )
-})
-const when = computed(() => {
-  const state = releaseState(where.value, new Date().toISOString())
-  const date = (d: Date) => format(d, 'd MMMM yyyy, HH:mm')
-  if (state === 'released' && !release.value)
-    return `Students see it as soon as it is published${until.value ? `, until ${date(until.value)}` : ''}.`
-  return state === 'waiting'
-    ? `Students see it from ${date(from.value)} on.`
-    : state === 'over'
-      ? 'This window is over: students do not see it.'
-      : `Students see it now${until.value ? `, until ${date(until.value)}` : ''}.`
-})
-const windowProblem = computed(() =>
-  until.value && until.value <= from.value ? 'The release has to end after it begins.' : '',
-)
+const sayPlace = ({ courseId, week }: Place) =>
+  `${courses.value?.find((c) => c.id === courseId)?.code ?? 'A course that is gone'}, week ${week}`
+function sayWindow(place: Place): string {
+  const date = (instant: string) => format(new Date(instant), 'd MMM yyyy, HH:mm')
+  const state = releaseState(place, new Date().toISOString())
+  if (state === 'waiting') return `Students see it from ${date(place.from)} on.`
+  if (state === 'over') return `Over since ${date(place.until ?? place.from)}.`
+  return place.until === null ? 'Students see it now.' : `Students see it until ${date(place.until)}.`
+}
+
 const notes = computed(() => {
   const { lost } = projected.value
+  const removed = sets.value.flatMap((s) => s.lost.removed).length
+  const unfinished = sets.value.flatMap((s) => s.lost.unfinished).length
   const out: string[] = []
   if (!desk.captions) out.push('There are no captions: many students cannot follow without.')
   else if (desk.captions.state !== 'on')
     out.push('Captions are written but not on: students will not see them. Switch them on in the Captions step.')
-  if (lost.checkpoints.length)
+  if (removed)
     out.push(
-      `${lost.checkpoints.length === 1 ? 'One question lies' : `${lost.checkpoints.length} questions lie`} inside a removed part and will not be asked.`,
+      `${removed === 1 ? 'One question lies' : `${removed} questions lie`} inside a removed part and will not be asked.`,
     )
-  if (lost.unfinished.length)
+  if (unfinished)
     out.push(
-      `${lost.unfinished.length === 1 ? 'One question is' : `${lost.unfinished.length} questions are`} unfinished and will not be asked.`,
+      `${unfinished === 1 ? 'One question is' : `${unfinished} questions are`} unfinished and will not be asked.`,
     )
   if (lost.chapters.length)
     out.push(
@@ -106,17 +116,52 @@ const notes = computed(() => {
   return out
 })
 
-async function go(what: 'publish' | 'move'): Promise<void> {
+/** Does what needs the server, and says what came of it. */
+async function tell(act: () => Promise<void>, says: () => string): Promise<boolean> {
   problem.value = ''
-  if (!desk.parts || windowProblem.value || !(await askForAuthor())) return
+  if (!(await askForAuthor())) return false
   try {
-    if (what === 'publish') await publish(desk.parts, where.value, jobs)
-    else await replace(desk.parts, where.value)
+    await act()
     await desk.refresh()
-    ElMessage.success(`“${desk.lecture?.title}” is in ${course.value?.code}, week ${week.value}. ${when.value}`)
+    ElMessage.success(says())
+    return true
   } catch (error) {
     if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
+    return false
   }
+}
+
+async function goOut(): Promise<void> {
+  const { parts } = desk
+  const first = isFirst.value ? draft.value : null
+  if (!parts || formProblem.value) return
+  const where = first ?? places.value[0]?.place
+  const done = await tell(
+    () => publish(parts, first, jobs),
+    () => `“${parts.lecture.title}” is in ${where ? sayPlace(where) : 'no course'}. ${where ? sayWindow(where) : ''}`,
+  )
+  if (done && first) draft.value = null
+}
+async function keep(): Promise<void> {
+  const [{ parts }, place] = [desk, draft.value]
+  if (!parts || !place || formProblem.value) return
+  const done = await tell(
+    () => savePlace(parts, place),
+    () => `“${parts.lecture.title}” is in ${sayPlace(place)}. ${sayWindow(place)}`,
+  )
+  if (done) draft.value = null
+}
+async function takeOff(row: PlaceRow): Promise<void> {
+  const sure = await ElMessageBox.confirm(
+    'Students do not find it there any more. What they sent back is fetched before, and stays in the results.',
+    `Take it off ${sayPlace(row.place)}?`,
+    { confirmButtonText: 'Take it off', cancelButtonText: 'Leave it' },
+  ).catch(() => null)
+  if (!sure) return
+  await tell(
+    () => removePlace(row),
+    () => `It is not in ${sayPlace(row.place)} any more.`,
+  )
 }
 </script>
 
@@ -133,41 +178,51 @@ async function go(what: 'publish' | 'move'): Promise<void> {
     <p v-if="announced" class="notice">
       It was announced to be watched live. Its recording will be at the same link, once it is published.
     </p>
-    <div class="grid">
-      <label for="release-course">Course</label
-      ><el-select id="release-course" v-model="courseId" aria-label="Course"
-        ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
-      /></el-select>
-      <label for="release-week">Week</label
-      ><el-input-number id="release-week" v-model="week" :min="1" :max="course?.weeks ?? 60" aria-label="Week" />
-      <label for="release-from">Visible from</label
-      ><el-date-picker
-        id="release-from"
-        v-model="from"
-        type="datetime"
-        format="D MMM YYYY HH:mm"
-        :clearable="false"
-        aria-label="Visible from"
-      />
-      <label for="release-until">Until</label
-      ><el-date-picker
-        id="release-until"
-        v-model="until"
-        type="datetime"
-        format="D MMM YYYY HH:mm"
-        placeholder="no end"
-        aria-label="Until"
-      />
+    <ul v-if="places.length" class="places" aria-label="Places">
+      <li v-for="row in places" :key="row.id">
+        <template v-if="draft?.id !== row.id">
+          <p>
+            <strong>{{ sayPlace(row.place) }}</strong><br /><span class="quiet">{{ sayWindow(row.place) }}</span>
+          </p>
+          <div>
+            <el-button
+              size="small"
+              :aria-label="`Change ${sayPlace(row.place)}`"
+              :disabled="!!job"
+              @click="draft = { ...row.place }"
+              >Change</el-button
+            ><el-button
+              size="small"
+              :aria-label="`Take it off ${sayPlace(row.place)}`"
+              :disabled="!!job"
+              @click="takeOff(row)"
+              >Take off</el-button
+            >
+          </div>
+        </template>
+        <strong v-else>{{ sayPlace(row.place) }}</strong>
+      </li>
+    </ul>
+    <div v-if="draft" class="draft">
+      <PlaceForm v-model="draft" @problem="formProblem = $event" />
+      <div v-if="!isFirst">
+        <el-button type="primary" :disabled="!!formProblem" @click="keep">Save place</el-button
+        ><el-button @click="draft = null">Cancel</el-button>
+      </div>
     </div>
-    <p v-if="windowProblem" class="notice bad" role="alert">{{ windowProblem }}</p>
-    <p v-else>{{ when }}</p>
-    <div class="what">
+    <p v-else-if="release && !isFirst">
+      <el-button :disabled="!!job" @click="newPlace(newId()).then((place) => (draft = place))"
+        >Add another place</el-button
+      >
+    </p>
+    <div v-if="isFirst || !draft" class="what">
       <h3>What goes out</h3>
       <p>
         {{ sayDuration(desk.map.length) }} of video, {{ projected.captions ? 'captions' : 'no captions' }},
-        {{ projected.checkpoints.length === 1 ? '1 question' : `${projected.checkpoints.length} questions` }}.
+        {{ asked === 1 ? '1 question' : `${asked} questions` }}.
       </p>
       <p v-for="n in notes" :key="n" class="notice">{{ n }}</p>
+      <p v-if="quick">Only the questions were changed: they are sent alone, and the video stays as it is.</p>
     </div>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div v-if="job" class="job" role="status">
@@ -176,16 +231,13 @@ async function go(what: 'publish' | 'move'): Promise<void> {
       >
       <el-button @click="jobs.cancel(job.id)">Cancel</el-button>
     </div>
-    <div v-else class="row">
+    <div v-else-if="isFirst || !draft" class="row">
       <el-button
         type="primary"
         size="large"
-        :disabled="desk.recordingIs !== 'whole' || !!windowProblem"
-        @click="go('publish')"
+        :disabled="desk.recordingIs !== 'whole' || (isFirst && (!draft || !!formProblem))"
+        @click="goOut"
         >{{ release ? 'Publish again' : 'Publish' }}</el-button
-      >
-      <el-button v-if="moved" size="large" :disabled="!!windowProblem" @click="go('move')"
-        >Change place and dates only</el-button
       >
     </div>
     <p v-if="release" class="links">
@@ -204,18 +256,27 @@ async function go(what: 'publish' | 'move'): Promise<void> {
 .sheet > p {
   margin: 0;
 }
-.grid {
-  display: grid;
-  grid-template-columns: 96px minmax(0, 1fr);
-  gap: 8px;
+.places {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  border-bottom: 1px solid var(--hairline);
+}
+.places li {
+  border-top: 1px solid var(--hairline);
+  padding: 8px 0;
+  display: flex;
+  justify-content: space-between;
   align-items: center;
+  gap: 10px;
 }
-.grid label {
-  color: var(--quiet);
-  font-size: 14px;
+.places p {
+  margin: 0;
 }
-.grid :deep(.el-date-editor) {
-  width: 100%;
+.draft {
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
 }
 .what {
   border-top: 1px solid var(--hairline);

@@ -54,7 +54,11 @@ const ended = useLive(async () => {
 watch(ended, () => desk.refresh())
 // What another tab changes is seen here too.
 const documents = useLive(() =>
-  Promise.all([db.documents.where('lectureId').equals(id).toArray(), db.releases.get(id)]),
+  Promise.all([
+    db.documents.where('lectureId').equals(id).toArray(),
+    db.releases.get(id),
+    db.places.where('lectureId').equals(id).toArray(),
+  ]),
 )
 watch(documents, () => desk.refresh())
 

@@ -5,26 +5,28 @@ import { questionsCsv, studentsCsv } from '#core/results/csv'
 import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
 import { loadParts } from '~/services/cards'
-import { publishedSets, pullResults } from '~/services/results'
+import { askedSets, pullResults } from '~/services/results'
 import { download, fileName } from '~/utils/download'
 
 const id = String(useRoute().params.id)
+/** The place whose results are shown; empty for the first. */
+const placeId = ref('')
 const data = useLive(async () => {
   const parts = await loadParts(id)
   if (!parts) return null
-  const place = parts.release?.place
-  const events = place ? await db.responses.where('publicationId').equals(place.publicationId).toArray() : []
-  const roster = place ? ((await db.rosters.get(place.courseId))?.students ?? []) : []
-  return {
-    parts,
-    events,
-    results: computeResults(
-      place ? await publishedSets(place.publicationId) : { sets: [], current: null },
-      events,
-      roster,
-    ),
-  }
-})
+  // Those that it was taken off stand last.
+  const places = [...parts.places].sort((a, b) => Number(a.removed) - Number(b.removed))
+  const row = places.find((p) => p.id === placeId.value) ?? places[0] ?? null
+  const events = row ? await db.answers.where('placeId').equals(row.id).toArray() : []
+  const roster = row ? ((await db.rosters.get(row.place.courseId))?.students ?? []) : []
+  const sets = row ? await askedSets(row) : { sets: [], current: [] }
+  const courses = new Map((await db.courses.toArray()).map((c) => [c.id, c.code]))
+  const choices = places.map(({ id, place, removed }) => ({
+    id,
+    says: `${courses.get(place.courseId) ?? place.courseId}, week ${place.week}, from ${format(new Date(place.from), 'd MMM yyyy')}${removed ? ' (taken off)' : ''}`,
+  }))
+  return { parts, row, choices, results: computeResults(sets, events, roster) }
+}, [placeId])
 useHead({ title: computed(() => `Results: ${data.value?.parts.lecture.title ?? ''} · Thaw`) })
 const busy = ref(false)
 const results = computed(() => data.value?.results)
@@ -35,11 +37,11 @@ const mean = computed(() => {
 })
 
 async function pull(): Promise<void> {
-  const release = data.value?.parts.release
-  if (!release || !(await askForAuthor())) return
+  const row = data.value?.row
+  if (!row || !(await askForAuthor())) return
   busy.value = true
   try {
-    const fresh = await pullResults(release)
+    const fresh = await pullResults(row)
     ElMessage.success(
       fresh === 0 ? 'Nothing new since last time.' : fresh === 1 ? 'One new response.' : `${fresh} new responses.`,
     )
@@ -75,14 +77,19 @@ const save = (kind: 'students' | 'questions') => {
         <h1>Results: {{ data.parts.lecture.title }}</h1>
       </div>
       <div>
-        <el-button @click="save('students')">Students as CSV</el-button
+        <el-select
+          v-if="data.choices.length > 1"
+          :model-value="data.row?.id"
+          class="place"
+          aria-label="Place"
+          @update:model-value="placeId = $event"
+          ><el-option v-for="c in data.choices" :key="c.id" :value="c.id" :label="c.says" /></el-select
+        ><el-button @click="save('students')">Students as CSV</el-button
         ><el-button @click="save('questions')">Questions as CSV</el-button
-        ><el-button type="primary" :loading="busy" :disabled="!data.parts.release" @click="pull"
-          >Fetch new responses</el-button
-        >
+        ><el-button type="primary" :loading="busy" :disabled="!data.row" @click="pull">Fetch new responses</el-button>
       </div>
     </header>
-    <p v-if="!data.parts.release" class="notice">This lecture is not published yet, so nobody can have answered.</p>
+    <p v-if="!data.row" class="notice">This lecture is not published yet, so nobody can have answered.</p>
     <p v-else-if="!results.students.length" class="notice">
       Nothing has been fetched yet. “Fetch new responses” gets what students sent back.
     </p>
@@ -152,6 +159,10 @@ header {
 }
 header p {
   margin: 0;
+}
+.place {
+  width: 280px;
+  margin-right: 12px;
 }
 .figures {
   display: flex;

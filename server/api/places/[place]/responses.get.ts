@@ -9,6 +9,6 @@ export default defineEventHandler(async (event): Promise<PlaceResponses> => {
   const place = await places().read(placeId)
   const events = await answersAt(placeId)
   const answered = new Set(events.flatMap((e) => e.event.version ?? []))
-  const { sets, current } = place ? await gradedSets(place.publicationId, answered) : { sets: [], current: null }
+  const { sets, current } = place ? await gradedSets(place, answered) : { sets: [], current: [] }
   return { events: events.filter((e) => e.seq > Number(after)), sets, current }
 })

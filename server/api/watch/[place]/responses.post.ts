@@ -22,6 +22,13 @@ export default defineEventHandler(async (event) => {
   await keepEvents(placeId, session.student, taken)
   setHeader(event, 'cache-control', 'no-store')
   // Whoever began with an earlier version goes on with it.
-  const watched = await readVersionOf(place.publicationId, String(getQuery(event).version ?? ''))
+  const { version, sets } = getQuery(event)
+  const watched = await readVersionOf(
+    place.publicationId,
+    String(version ?? ''),
+    String(sets ?? '')
+      .split(',')
+      .slice(0, 20),
+  )
   return { view: await watchView(place, watched ?? publication, session), refused }
 })

@@ -1,9 +1,9 @@
 import { UploadStart } from '#core/schema/publication'
 
-/** Opens an upload with the manifest and the keys. */
+/** Opens an upload with the manifest, the questions and their keys. */
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const id = idParam(event, 'id')
   const start = await bodyAs(event, UploadStart, 'publication', 8 << 20)
-  return { upload: await startUpload(id, start) }
+  return startUpload(id, start)
 })

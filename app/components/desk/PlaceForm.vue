@@ -1,0 +1,99 @@
+<script setup lang="ts">
+import { format } from 'date-fns'
+import { releaseState } from '#core/course/release'
+import type { Place } from '#core/schema/publication'
+import { db } from '~/db/database'
+
+/** Where a lecture stands, from when until when, and what is allowed there. */
+const props = defineProps<{ modelValue: Place }>()
+const emit = defineEmits<{ 'update:modelValue': [place: Place]; problem: [sentence: string] }>()
+const courses = useLive(() => db.courses.toArray())
+const course = computed(() => courses.value?.find((c) => c.id === props.modelValue.courseId))
+const change = (patch: Partial<Place>) => emit('update:modelValue', { ...props.modelValue, ...patch })
+
+const problem = computed(() => {
+  const { from, until } = props.modelValue
+  return until !== null && Date.parse(until) <= Date.parse(from) ? 'The release has to end after it begins.' : ''
+})
+watch(problem, (sentence) => emit('problem', sentence), { immediate: true })
+const says = computed(() => {
+  const { from, until } = props.modelValue
+  const date = (instant: string) => format(new Date(instant), 'd MMMM yyyy, HH:mm')
+  const state = releaseState(props.modelValue, new Date().toISOString())
+  if (state === 'waiting') return `Students see it from ${date(from)} on.`
+  if (state === 'over') return 'This window is over: students do not see it.'
+  return until === null ? 'Students see it as soon as it is there.' : `Students see it until ${date(until)}.`
+})
+</script>
+
+<template>
+  <div class="grid">
+    <label for="place-course">Course</label
+    ><el-select
+      id="place-course"
+      :model-value="modelValue.courseId"
+      aria-label="Course"
+      @update:model-value="change({ courseId: $event })"
+      ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
+    /></el-select>
+    <label for="place-week">Week</label
+    ><el-input-number
+      id="place-week"
+      :model-value="modelValue.week"
+      :min="1"
+      :max="course?.weeks ?? 60"
+      aria-label="Week"
+      @update:model-value="change({ week: $event ?? 1 })"
+    />
+    <label for="place-from">Visible from</label
+    ><el-date-picker
+      id="place-from"
+      :model-value="new Date(modelValue.from)"
+      type="datetime"
+      format="D MMM YYYY HH:mm"
+      :clearable="false"
+      aria-label="Visible from"
+      @update:model-value="change({ from: ($event as Date).toISOString() })"
+    />
+    <label for="place-until">Until</label
+    ><el-date-picker
+      id="place-until"
+      :model-value="modelValue.until === null ? null : new Date(modelValue.until)"
+      type="datetime"
+      format="D MMM YYYY HH:mm"
+      placeholder="no end"
+      aria-label="Until"
+      @update:model-value="change({ until: ($event as Date | null)?.toISOString() ?? null })"
+    />
+    <el-checkbox
+      class="wide"
+      :model-value="modelValue.options.download"
+      @update:model-value="change({ options: { ...modelValue.options, download: Boolean($event) } })"
+      >Students may save the video</el-checkbox
+    >
+  </div>
+  <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
+  <p v-else>{{ says }}</p>
+</template>
+
+<style scoped>
+.grid {
+  display: grid;
+  grid-template-columns: 96px minmax(0, 1fr);
+  gap: 8px;
+  align-items: center;
+}
+.grid label:not(.wide) {
+  color: var(--quiet);
+  font-size: 14px;
+}
+.grid :deep(.el-date-editor) {
+  width: 100%;
+}
+.wide {
+  grid-column: 2;
+}
+p {
+  margin: 0;
+}
+</style>

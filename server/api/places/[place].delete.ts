@@ -1,0 +1,14 @@
+/**
+ * Takes a lecture off a course page. What students sent back there stays, and can still be fetched. Sent again after a
+ * failure, it is finished.
+ */
+export default defineEventHandler(async (event) => {
+  await requireAuthor(event)
+  const id = idParam(event, 'place')
+  return inPlaceTurn(id, async () => {
+    await courseSite.withdraw(id)
+    await endBroadcast(id)
+    await places().remove(id)
+    return { removed: true }
+  })
+})

@@ -1,0 +1,139 @@
+/** A lecture in several courses, and questions that are published anew without its films. */
+import type { Frame } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import type { WatchView } from '../core/packages/watch-view'
+import type { QuestionSet } from '../core/schema/questions'
+import { person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
+import { stored, storedDocument } from './stored'
+
+const origin = inject('origin')
+const TITLE = 'Snow crystals'
+let author: Person
+let student: Person
+/** What the server tells the student's player, the last time. */
+let view: WatchView
+
+beforeAll(async () => {
+  author = await person({ devices: false })
+  student = await person({ devices: false })
+  student.page.on('response', (response) => {
+    if (/\/api\/watch\/[^/]+$/.test(response.url()))
+      void response.json().then(
+        (data) => (view = data as WatchView),
+        () => undefined,
+      )
+  })
+  await author.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await author.see('The term')
+  await student.go(`${origin}/course-site/`)
+  await student.page.select('#who', 's03')
+  await student.click('button', 'Sign in')
+  await student.see('My courses')
+})
+afterAll(async () => {
+  await author.leave()
+  await student.leave()
+})
+
+const desk = async (step: string) => {
+  await author.go(`${origin}/lecture/crystals?step=${step}`)
+  await author.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+}
+/** The player, as the student comes to it from the page of the course. */
+async function watch(course: string): Promise<Frame> {
+  await student.go(`${origin}/course-site/courses/${course}`)
+  await student.click('link', TITLE)
+  const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
+  await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
+  if (!frame) throw new Error('the player did not open')
+  return frame
+}
+/** Waits until the questions are stored as told. */
+async function kept(are: (set: QuestionSet) => boolean): Promise<void> {
+  await expect.poll(async () => are((await storedDocument(author.page, 'crystals', 'questions'))!.document)).toBe(true)
+}
+async function publishAgain(): Promise<void> {
+  await author.see('The lecture was changed since it was published')
+  await author.click('button', 'Publish again')
+  await author.page.waitForFunction(() => document.body.innerText.includes('What students get is what stands here.'))
+}
+
+test('a lecture is put into a second course without being published anew, and students may save it there', async () => {
+  await desk('released')
+  await author.find('list', 'Places')
+  const before = await stored<{ version: string }>(author.page, 'sets')
+  await author.click('button', 'Add another place')
+  await author.choose('Course', 'PS 201 Glaciers and Meltwater')
+  const week = await author.find('spinbutton', 'Week')
+  for (let weeks = 1; weeks < 4; weeks++) await week.press('ArrowUp')
+  await author.click('checkbox', 'Students may save the video')
+  await author.click('button', 'Save place')
+  await author.see(`“${TITLE}” is in PS 201, week 4. Students see it now.`)
+  expect(await stored(author.page, 'sets')).toEqual(before)
+  const second = await watch('ps201')
+  const saves = await second.$$eval('a[download]', (all) => all.map((a) => [a.innerText, a.getAttribute('download')]))
+  expect(saves).toEqual([
+    ['Save screen', `${TITLE} screen.mp4`],
+    ['Save camera', `${TITLE} camera.mp4`],
+  ])
+  const first = await watch('ps115')
+  expect(await first.$$('a[download]')).toEqual([])
+})
+
+test('changed questions are sent alone; where students are not told, they are not', async () => {
+  await desk('asked')
+  await author.click('checkbox', 'Students are told at once if they are right, and why')
+  await kept(({ policy }) => policy.feedback === 'none')
+  await desk('released')
+  // The demo does not know its version on the server: the first time all of it is published.
+  await publishAgain()
+  await watch('ps115')
+  const { version, checkpoints } = view
+  await desk('asked')
+  await author.page.click('.list button')
+  await author.type('Question', 'What is water equivalent?')
+  await kept(({ checkpoints }) => checkpoints[0]?.question.prompt === 'What is water equivalent?')
+  await desk('released')
+  await author.see('Only the questions were changed: they are sent alone, and the video stays as it is.')
+  await publishAgain()
+  const player = await watch('ps115')
+  expect([view.version === version, view.checkpoints[0]?.set === checkpoints[0]?.set]).toEqual([true, false])
+  await (await player.waitForSelector('.timeline .mark'))?.click()
+  await player.waitForFunction(() => document.body.innerText.includes('What is water equivalent?'))
+  await (await player.waitForSelector('[role=dialog] input'))?.click()
+  await (await player.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
+  await player.waitForFunction(() => document.body.innerText.includes('Your answer is handed in.'))
+  expect(await player.$eval('[role=dialog]', (d) => (d as HTMLElement).innerText)).not.toMatch(/right|Depth times/i)
+})
+
+test('results are those of a place, and stay when the lecture is taken off its course page', async () => {
+  await author.go(`${origin}/lecture/crystals/results`)
+  await author.page.waitForSelector('.figures')
+  // Those of the first course are shown at first.
+  await author.click('button', 'Fetch new responses')
+  const answered = () => author.page.$eval('.figures dd', (d) => (d as HTMLElement).innerText)
+  await author.page.waitForFunction(() => !document.querySelector('.figures dd')?.textContent?.includes('of 0'))
+  const here = await answered()
+  await desk('released')
+  await author.click('button', 'Take it off PS 115, week 1')
+  await author.click('button', 'Take it off')
+  await author.see('It is not in PS 115, week 1 any more.')
+  await student.go(`${origin}/course-site/courses/ps115`)
+  await student.notSee(TITLE)
+  await watch('ps201')
+  await author.go(`${origin}/lecture/crystals/results`)
+  await author.page.waitForSelector('.figures')
+  const choices = await author.page.$$eval('.place .el-select__placeholder', (all) => all.map((a) => a.textContent))
+  expect(choices).toEqual([expect.stringMatching(/^PS 201, week 4, from /)])
+  await author.click('combobox', 'Place')
+  await author.page.waitForFunction(() => document.body.innerText.includes('(taken off)'))
+  await (await author.page.waitForSelector('::-p-text((taken off))'))?.click()
+  await author.page.waitForFunction(
+    (n) => document.querySelector<HTMLElement>('.figures dd')?.innerText === n,
+    {},
+    here,
+  )
+  expect(author.errors).toEqual([])
+  expect(student.errors).toEqual([])
+})
