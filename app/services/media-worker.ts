@@ -15,15 +15,23 @@ export interface MediaWorker {
 
 const running = new Set<Worker>()
 
-addEventListener('pagehide', () => {
-  for (const worker of running) worker.terminate()
-})
-addEventListener('pageshow', (event: PageTransitionEvent) => {
-  // A page that comes back as it was would wait for workers that have gone.
-  if (event.persisted && running.size > 0) location.reload()
-})
+let isWatching = false
+
+/** From the first worker on. */
+function watchLeaving(): void {
+  if (isWatching) return
+  isWatching = true
+  addEventListener('pagehide', () => {
+    for (const worker of running) worker.terminate()
+  })
+  addEventListener('pageshow', (event: PageTransitionEvent) => {
+    // A page that comes back as it was would wait for workers that have gone.
+    if (event.persisted && running.size > 0) location.reload()
+  })
+}
 
 export function startMediaWorker(): MediaWorker {
+  watchLeaving()
   const worker = new Worker(new URL('../../media/worker.ts', import.meta.url), { type: 'module' })
   running.add(worker)
   const engine = wrap<Engine>(worker)
