@@ -151,6 +151,17 @@ describe('true peak, by the cases of EBU Tech 3341', () => {
       expect(Math.abs(decibels(meter.peak) - decibels(0.5)), `${perSample} of the sampling rate`).toBeLessThan(0.1)
     }
   })
+  it('is the same whichever end of a sound is its first', () => {
+    for (const perSample of [11_025 / 44_100, 11_000 / 48_000, 0.31]) {
+      const [there, back] = [truePeakMeter(), truePeakMeter()]
+      const tone = sine(perSample, 45, 0.7)
+      there.push(tone)
+      back.push(tone.toReversed())
+      expect(Math.abs(decibels(there.peak) - decibels(back.peak))).toBeLessThan(0.05)
+      // It begins and ends at full level, and rings there.
+      expect(there.peak).toBeGreaterThan(0.7)
+    }
+  })
   it('does not depend on how the samples are cut up', () => {
     fc.assert(
       fc.property(

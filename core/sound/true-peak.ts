@@ -26,7 +26,7 @@ const REACH = Math.max(...[QUARTER, HALF].map((p) => p.reduce((sum, tap) => sum 
 const BLOCK = 64
 
 export interface TruePeakMeter {
-  /** Highest true peak so far, linear (1 is full scale); samples count too. */
+  /** Highest true peak if the sound ends here, linear (1 is full scale); samples count too. */
   readonly peak: number
   push(samples: Float32Array): void
 }
@@ -37,7 +37,12 @@ export function truePeakMeter(): TruePeakMeter {
   let tail = new Float32Array(TAPS - 1)
   return {
     get peak() {
-      return peak
+      // What breaks off at full level rings on behind its last sample.
+      const line = new Float32Array(2 * (TAPS - 1))
+      line.set(tail)
+      let end = peak
+      for (let i = 0; i + TAPS <= line.length; i++) end = Math.max(end, peakAround(line, i))
+      return end
     },
     push(samples) {
       const line = new Float32Array(tail.length + samples.length)
