@@ -1,3 +1,4 @@
+import { elementStyles } from './scripts/element-styles.mjs'
 import { rooms } from './scripts/rooms.mjs'
 import { workerUrls } from './scripts/worker-urls.mjs'
 
@@ -5,25 +6,25 @@ export default defineNuxtConfig({
   compatibilityDate: '2026-11-01',
   ssr: false,
   modules: ['@pinia/nuxt', '@element-plus/nuxt'],
-  // Its components by name as they are used; its styles whole and first, so that the theme comes after them.
+  // Its components by name as they are used; their styles first, so that the theme comes after them.
   elementPlus: { importStyle: false, icon: false },
   devtools: { enabled: false },
   telemetry: false,
   alias: rooms,
   components: [{ path: '~/components', pathPrefix: false }],
-  css: [
-    '~/assets/fonts.css',
-    'element-plus/dist/index.css',
-    '~/assets/tokens.css',
-    '~/assets/element.css',
-    '~/assets/base.css',
-  ],
+  css: ['~/assets/fonts.css', ...elementStyles(), '~/assets/tokens.css', '~/assets/element.css', '~/assets/base.css'],
   app: {
     head: {
       title: 'Thaw',
       htmlAttrs: { lang: 'en' },
       meta: [{ name: 'viewport', content: 'width=device-width, initial-scale=1' }],
       link: [{ rel: 'icon', type: 'image/svg+xml', href: '/thaw.svg' }],
+    },
+  },
+  hooks: {
+    // What a page may need later is fetched then, or by a link that comes into sight: not all of it before the first page.
+    'build:manifest'(manifest) {
+      for (const file of Object.values(manifest)) file.dynamicImports = []
     },
   },
   nitro: { compressPublicAssets: { gzip: true }, errorHandler: '~~/server/error' },

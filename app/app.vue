@@ -10,6 +10,15 @@ const jobs = useJobs()
 const ready = ref(false)
 const trouble = ref('')
 
+// What a page needs later is fetched then: a dialog, a worker.
+useNuxtApp().hook('app:chunkError', () => {
+  ElMessage({
+    type: 'error',
+    duration: 0,
+    showClose: true,
+    message: 'Part of Thaw could not be loaded. Check that Thaw is running, then load this page anew; nothing is lost.',
+  })
+})
 onMounted(async () => {
   try {
     await takeKeyFromAddress()
@@ -63,7 +72,7 @@ async function takeKeyFromAddress(): Promise<void> {
     </div>
     <div v-else-if="!ready" class="starting" aria-live="polite">Laying out the term …</div>
     <NuxtLayout v-else><NuxtPage /></NuxtLayout>
-    <AuthorDialog v-if="ready" />
+    <LazyAuthorDialog v-if="ready && authorAsked" />
   </ElConfigProvider>
 </template>
 

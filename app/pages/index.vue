@@ -127,7 +127,7 @@ function add(course: Course | undefined, week: number): void {
         </tbody>
       </table>
     </div>
-    <NewLectureDialog v-if="adding && courses" :courses="courses" :start="adding" @close="adding = null" />
+    <LazyNewLectureDialog v-if="adding && courses" :courses="courses" :start="adding" @close="adding = null" />
   </div>
 </template>
 
