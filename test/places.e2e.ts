@@ -116,7 +116,7 @@ test('results are those of a place, and stay when the lecture is taken off its c
   await author.page.waitForFunction(() => !document.querySelector('.figures dd')?.textContent?.includes('of 0'))
   const here = await answered()
   await desk('released')
-  await author.click('button', 'Take it off PS 115, week 1')
+  await author.click('button', 'Take off PS 115, week 1')
   await author.click('button', 'Take it off')
   await author.see('It is not in PS 115, week 1 any more.')
   await student.go(`${origin}/course-site/courses/ps115`)

@@ -9,7 +9,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { copyProfile } from '../scripts/chromium.mjs'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
-import { store } from './stored'
+import { store, stored } from './stored'
 
 const origin = inject('origin')
 let profile = ''
@@ -89,5 +89,28 @@ test('a job that a reload cut off says so, is started again where that is possib
     for await (const name of folder.keys()) if (name.startsWith('job-torn')) return false
     return true
   })
+  await one.leave()
+})
+
+test('a document that cannot be read bars nothing: the desk opens without it, says why, and it is begun anew', async () => {
+  const one = await person({ profile })
+  await one.go(`${origin}/lecture/layers?step=tidied`)
+  await one.find('slider', 'Playhead', 60_000)
+  const row = (await stored<{ id: string; document: object }>(one.page, 'documents')).find(
+    (r) => r.id === 'layers-edit',
+  )
+  await store(one.page, 'documents', { ...row, document: { ...row?.document, fade: 9 } })
+  await one.page.reload()
+  await one.see('The edit of this lecture could not be read; everything else works.')
+  await one.see('/fade must be <= 3.')
+  await one.go(`${origin}/lecture/layers?step=captioned`)
+  await one.find('button', 'Draft captions from the speech')
+  await one.click('button', 'Begin anew')
+  await (await one.page.waitForSelector('.el-message-box .el-button--primary'))?.click()
+  await one.page.waitForFunction(() => !document.body.innerText.includes('could not be read'))
+  await one.go(`${origin}/lecture/layers?step=tidied`)
+  await one.find('slider', 'Playhead', 60_000)
+  await one.see('Nothing is taken out.')
+  expect(one.errors).toEqual([])
   await one.leave()
 })

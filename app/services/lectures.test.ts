@@ -10,7 +10,7 @@ import type { Place } from '#core/schema/publication'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
 import { appendChunk } from '~/db/files'
-import { createLecture, deleteLecture, describeLecture, loadCheckedParts } from './lectures'
+import { beginAnew, createLecture, deleteLecture, describeLecture, loadCheckedParts } from './lectures'
 import { decide, documentRow, goToStep, newRow, stepsOf, storeDocument } from './documents'
 import {
   cardsOf,
@@ -287,10 +287,29 @@ describe('a lecture on the board', () => {
     expect((await db.cards.get(id))?.lecture.title).toBe('Done')
   })
 
-  it('with a damaged document is refused in words when it is opened', async () => {
+  it('with a damaged document opens without it, says why, keeps it as it is, and can begin it anew', async () => {
     expect(documentOf((await loadCheckedParts(id))!, 'edit')?.duration).toBe(60)
     await put('edit', { ...newEdit(recorded(60), 24), fade: 9 })
-    await expect(loadCheckedParts(id)).rejects.toThrow('This edit document cannot be used: /fade must be <= 3.')
+    await put('captions', newTrack({ cues: [] }, 'person'))
+    const opened = (await loadCheckedParts(id))!
+    expect(documentOf(opened, 'edit')).toBeNull()
+    expect(documentOf(opened, 'captions')).not.toBeNull()
+    const kept = await documentRow(id, 'edit')
+    expect(kept).toMatchObject({
+      document: { fade: 9 },
+      unreadable: 'This edit document cannot be used: /fade must be <= 3.',
+    })
+    await expect(storeDocument(id, 'edit', null, newEdit(recorded(60), 24), { says: 'x' })).rejects.toThrow('/fade')
+    // What can be read again, as by a later version, counts again.
+    await db.documents.update(kept!.id, { document: newEdit(recorded(60), 24) })
+    expect((await loadCheckedParts(id))!.rows.map((r) => r.unreadable)).toEqual([undefined, undefined])
+    await put('edit', { ...newEdit(recorded(60), 24), fade: 9 })
+    await loadCheckedParts(id)
+    await beginAnew(id, 'captions')
+    await beginAnew(id, 'edit')
+    // The take has sound alone, and no frames to go by.
+    expect((await documentRow(id, 'edit'))?.document).toEqual(newEdit(recorded(60), 0))
+    expect(await documentRow(id, 'captions')).toBeDefined()
   })
 
   it('with a document that could not be read has its card all the same, and what is there stays', async () => {

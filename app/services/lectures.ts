@@ -1,25 +1,57 @@
 /** Making, describing, opening and deleting lectures. */
 import type { Table } from 'dexie'
-import { db } from '~/db/database'
+import { db, type DocumentRow } from '~/db/database'
 import { storing } from '~/db/files'
-import { kinds } from '#core/documents/kinds'
+import { kinds, type Kind } from '#core/documents/kinds'
+import { newEdit } from '#core/edit/edit'
+import { InvalidDocument } from '#core/schema/validate'
 import type { Lecture } from '#core/schema/lecture'
 import { changeLecture, loadParts, type LectureParts } from './cards'
-import { deleteDocuments, newRow } from './documents'
+import { deleteDocuments, documentRow, newRow } from './documents'
 import { newId, nowInstant } from './ids'
 import { deleteRevisions } from './revisions'
-import { copyTake, removeTake } from './takes'
+import { copyTake, editFrameRate, removeTake } from './takes'
+
+/** A document as it is read from storage, of whatever version it is; marked with the reason where it cannot be. */
+function checked({ unreadable: _, ...row }: DocumentRow): DocumentRow {
+  try {
+    return { ...row, document: kinds[row.kind].read(row.document) }
+  } catch (error) {
+    if (error instanceof InvalidDocument) return { ...row, unreadable: error.message }
+    throw error
+  }
+}
 
 /**
- * Everything that belongs to one lecture, each document checked as it comes from storage: what an older or a broken version left must not be edited on.
- * @throws {InvalidDocument} naming the document and the place
+ * Everything that belongs to one lecture, each document checked as it comes from storage: what an older or a broken
+ * version left must not be edited on. It is kept as it is, counts as not being there, and its row says why.
  */
 export async function loadCheckedParts(lectureId: string): Promise<LectureParts | null> {
   const parts = await loadParts(lectureId)
-  return (
-    parts && { ...parts, rows: parts.rows.map((row) => ({ ...row, document: kinds[row.kind].read(row.document) })) }
-  )
+  if (!parts) return null
+  const rows = parts.rows.map(checked)
+  const changed = rows.filter((row, i) => row.unreadable !== parts.rows[i]?.unreadable)
+  if (changed.length > 0)
+    await changeLecture(lectureId, async () => {
+      for (const { id, unreadable } of changed) await db.documents.update(id, { unreadable })
+    })
+  return { ...parts, rows }
 }
+
+/** Takes a document out that cannot be read, with its history, and begins it anew. */
+export const beginAnew = (lectureId: string, kind: Kind): Promise<void> =>
+  storing(() =>
+    changeLecture(lectureId, async () => {
+      const row = await documentRow(lectureId, kind)
+      if (!row?.unreadable) return
+      await db.documents.delete(row.id)
+      await db.steps.where('documentId').equals(row.id).delete()
+      const parts = await loadParts(lectureId)
+      if (kind !== 'edit' || !parts?.recording) return
+      const frameRate = editFrameRate(parts.takes.flatMap((take) => take.feeds))
+      await db.documents.put(newRow(lectureId, kind, newEdit(parts.recording.duration, frameRate)))
+    }),
+  )
 
 /** What a recording and what was found out about it are kept in. */
 const recorded = (): Table[] => [db.posters, db.files, db.chunks, db.peaks, db.analyses, db.stills]

@@ -193,7 +193,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
               >Change</el-button
             ><el-button
               size="small"
-              :aria-label="`Take it off ${sayPlace(row.place)}`"
+              :aria-label="`Take off ${sayPlace(row.place)}`"
               :disabled="!!job"
               @click="takeOff(row)"
               >Take off</el-button

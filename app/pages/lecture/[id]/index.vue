@@ -212,7 +212,10 @@ onBeforeRouteLeave(() => desk.flush())
         <NuxtLink v-if="desk.parts?.release" :to="`/lecture/${id}/results`">Results</NuxtLink>
       </nav>
     </header>
-    <p v-if="desk.recording && notes" class="notice note">{{ notes }}</p>
+    <div class="notes">
+      <UnreadableNotice />
+      <p v-if="desk.recording && notes" class="notice">{{ notes }}</p>
+    </div>
     <DeskPicture class="left"
       ><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture
     >
@@ -228,8 +231,8 @@ onBeforeRouteLeave(() => desk.flush())
       <AskSheet v-else-if="step === 'asked'" />
       <ReleaseSheet v-else />
     </aside>
-    <ParticularsDialog v-if="particulars" @close="particulars = false" />
-    <RevisionsDialog v-if="revisions" @close="revisions = false" />
+    <LazyParticularsDialog v-if="particulars" @close="particulars = false" />
+    <LazyRevisionsDialog v-if="revisions" @close="revisions = false" />
     <TimeLine v-if="desk.recording" ref="timeLine" class="foot" :step="step" />
   </div>
 </template>
@@ -253,9 +256,14 @@ onBeforeRouteLeave(() => desk.flush())
   align-items: end;
   gap: 20px;
 }
-.note {
+.notes {
   grid-column: 1 / -1;
   grid-row: 2;
+  display: flex;
+  flex-direction: column;
+  gap: 8px;
+}
+.notes p {
   margin: 0;
 }
 .left {
