@@ -263,8 +263,10 @@ export const publishSets = (id: string, { version: of, sets }: SetsStart): Promi
         409,
         'The lecture was published meanwhile, in another tab or browser. Publish it again, with its questions.',
       )
-    checked(() => checkSets(found.manifest, sets))
     const before = entriesOf(publication, of)
+    const others = before.filter((entry) => !sets.some(({ set }) => set.id === entry.id))
+    const kept = (await Promise.all(others.map((entry) => readSet(entry.version)))).filter((set) => set !== null)
+    checked(() => checkSets(found.manifest, [...sets, ...kept]))
     const entries: Static<typeof SetEntry>[] = []
     const counting: PublishedVersions['sets'] = {}
     for (const { set, keys } of sets) {

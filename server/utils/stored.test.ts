@@ -267,6 +267,9 @@ describe('sets of questions', () => {
     const { version: current } = (await publications.readPublication('p'))!
     const behind = setOf('p', 'x', [checkpoint('cp', 99, 'q1')])
     await expect(publications.publishSets('p', { version: current, sets: [behind] })).rejects.toThrow(/behind the end/)
+    // A question has one id over all sets: an answer names it alone.
+    const twice = setOf('p', 'second', [checkpoint('cp', 1, 'q1')])
+    await expect(publications.publishSets('p', { version: current, sets: [twice] })).rejects.toThrow(/twice/)
     expect((await files()).sort()).toEqual(kept)
   })
   it('are several, of which a place asks its own', async () => {
