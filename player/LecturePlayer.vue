@@ -10,6 +10,7 @@ import type { OutboxPorts } from './outbox'
 import PictureFrame from './PictureFrame.vue'
 import QuestionSheet from './QuestionSheet.vue'
 import TranscriptPanel from './TranscriptPanel.vue'
+import { useShortcuts } from './shortcuts'
 import { useLecture, type ShownCheckpoint } from './use-lecture'
 
 const props = defineProps<{ gateway: Gateway; storage: OutboxPorts['storage']; loaded: WatchView }>()
@@ -157,53 +158,38 @@ function fullScreen(): void {
   else void stage.value?.requestFullscreen()
 }
 
-const keys: [string, string, () => void][] = [
-  [' ', 'Play or pause', toggle],
-  ['ArrowLeft', 'Back 5 s', () => seek(time.value - 5)],
-  ['ArrowRight', 'On 5 s', () => seek(time.value + 5)],
-  ['c', 'Captions on or off', toggleCaptions],
+const showKeys = () => {
+  keysShown.value = !keysShown.value
+}
+/** What a person is told of a key, what it does, and its names. */
+const keys: [string, string, () => void, ...string[]][] = [
+  ['Space', 'Play or pause', toggle, 'Space'],
+  ['←', 'Back 5 s', () => seek(time.value - 5), 'ArrowLeft'],
+  ['→', 'On 5 s', () => seek(time.value + 5), 'ArrowRight'],
+  ['c', 'Captions on or off', toggleCaptions, 'c'],
   [
     't',
     'Transcript on or off',
     () => {
       transcriptShown.value = !transcriptShown.value
     },
+    't',
   ],
-  ['f', 'Full screen', fullScreen],
-  [
-    '?',
-    'Show these keys',
-    () => {
-      keysShown.value = !keysShown.value
-    },
-  ],
+  ['f', 'Full screen', fullScreen, 'f'],
+  // Where it is typed depends on the keyboard.
+  ['?', 'Show these keys', showKeys, '?', 'Shift+?'],
 ]
-
-function onKey(event: KeyboardEvent): void {
-  const target = event.target as HTMLElement
-  if (
-    event.ctrlKey ||
-    event.metaKey ||
-    event.altKey ||
-    asking.value ||
-    /^(INPUT|SELECT|TEXTAREA)$/.test(target.tagName)
-  )
-    return
-  if (event.key === ' ' && target.tagName === 'BUTTON') return
-  const hit = keys.find(([key]) => key === event.key)
-  if (!hit) return
-  event.preventDefault()
-  hit[2]()
-}
+useShortcuts(
+  Object.fromEntries(keys.flatMap(([, , act, ...names]) => names.map((name) => [name, act]))),
+  () => asking.value === null,
+)
 
 const keep = setInterval(() => {
   if (playing.value) lecture.position.write(time.value)
 }, 2000)
-window.addEventListener('keydown', onKey)
 onBeforeUnmount(() => {
   clearInterval(keep)
   cancelAnimationFrame(frame)
-  window.removeEventListener('keydown', onKey)
 })
 </script>
 
@@ -309,7 +295,7 @@ onBeforeUnmount(() => {
       </div>
       <dl v-if="keysShown" class="keys">
         <div v-for="[key, says] in keys" :key="key">
-          <dt>{{ key === ' ' ? 'Space' : key }}</dt>
+          <dt>{{ key }}</dt>
           <dd>{{ says }}</dd>
         </div>
       </dl>

@@ -3,6 +3,7 @@ import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from
 import type { LiveView } from '#core/packages/watch-view'
 import { errorMessage } from '#core/text/error-message'
 import { openLive, type LiveSource } from './live-source'
+import { useShortcuts } from './shortcuts'
 
 /** A lecture while it is held: waiting for it, watching it, some minutes back, and its end. */
 const props = defineProps<{ view: LiveView; connected: boolean }>()
@@ -114,25 +115,10 @@ const timer = setInterval(() => {
   now.value = Date.now()
   behind.value = source?.behind() ?? null
 }, 1000)
-const keys: Record<string, () => void> = { ' ': toggle, ArrowLeft: () => back(5), m: mute, f: fullScreen }
-function onKey(event: KeyboardEvent): void {
-  const act = keys[event.key]
-  if (
-    !act ||
-    event.ctrlKey ||
-    event.metaKey ||
-    event.altKey ||
-    (event.key === ' ' && (event.target as HTMLElement).tagName === 'BUTTON')
-  )
-    return
-  event.preventDefault()
-  act()
-}
-window.addEventListener('keydown', onKey)
+useShortcuts({ Space: toggle, ArrowLeft: () => back(5), m: mute, f: fullScreen })
 onBeforeUnmount(() => {
   gone = true
   clearInterval(timer)
-  window.removeEventListener('keydown', onKey)
   source?.close()
 })
 </script>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { computed, onMounted, ref, useTemplateRef } from 'vue'
+import { createFocusTrap, type FocusTrap } from 'focus-trap'
+import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef } from 'vue'
 import type { OutboxState } from './outbox'
 import type { ShownCheckpoint } from './use-lecture'
 
@@ -17,31 +18,23 @@ const question = computed(() => props.checkpoint.question)
 const report = computed(() => (props.checkpoint.report.kind === 'handed-in' ? props.checkpoint.report : null))
 const rightText = computed(() => question.value.choices.find((c) => c.id === report.value?.rightChoiceId)?.text ?? '')
 
-onMounted(() => sheet.value?.focus())
+/** Keeps the keyboard inside the sheet while it covers the picture; a mouse may go on with the rest. */
+let trap: FocusTrap | null = null
+onMounted(() => {
+  if (!sheet.value) return
+  const options = { initialFocus: sheet.value, escapeDeactivates: false, allowOutsideClick: true }
+  trap = createFocusTrap(sheet.value, options).activate()
+})
+onBeforeUnmount(() => trap?.deactivate({ returnFocus: false }))
 
 function pick(id: string): void {
   choice.value = id
   emit('select', question.value.id, id)
 }
-
-/** Keeps the keyboard inside the sheet while it covers the picture. */
-function trap(event: KeyboardEvent): void {
-  if (event.key !== 'Tab') return
-  const stops = [...(sheet.value?.querySelectorAll<HTMLElement>('input:not(:disabled), button:not(:disabled)') ?? [])]
-  const first = stops[0]
-  const last = stops.at(-1)
-  if (event.shiftKey && (document.activeElement === first || document.activeElement === sheet.value)) {
-    event.preventDefault()
-    last?.focus()
-  } else if (!event.shiftKey && document.activeElement === last) {
-    event.preventDefault()
-    first?.focus()
-  }
-}
 </script>
 
 <template>
-  <div ref="sheet" class="sheet" role="dialog" aria-modal="true" aria-labelledby="prompt" tabindex="-1" @keydown="trap">
+  <div ref="sheet" class="sheet" role="dialog" aria-modal="true" aria-labelledby="prompt" tabindex="-1">
     <form @submit.prevent="choice && emit('answer', question.id, choice)">
       <p class="points">Question · {{ question.points }} {{ question.points === 1 ? 'point' : 'points' }}</p>
       <h2 id="prompt">{{ question.prompt }}</h2>

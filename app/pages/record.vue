@@ -12,6 +12,7 @@ import { joinTakes } from '#core/record/recording'
 import { errorMessage } from '#core/text/error-message'
 import { takesOf } from '~/services/cards'
 import { discardedTakes, discardTake, settleTake } from '~/services/takes'
+import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
 import type { RoomInput } from '~/composables/use-inputs'
 import type { EndedTake } from '~/composables/use-recorder'
 import { useJobs } from '~/stores/jobs'
@@ -92,31 +93,34 @@ const wrongTimer = setInterval(() => {
 const warnLeaving = (event: BeforeUnloadEvent) => {
   if (state.value === 'live' || state.value === 'ending') event.preventDefault()
 }
-const keys = [
-  { key: 'm', says: 'Mark this moment', run: () => void recorder.mark() },
-  { key: 'p', says: 'Pause, or go on', run: () => void pauseOrGoOn() },
+const keysShown = ref(false)
+const showKeys = () => {
+  keysShown.value = !keysShown.value
+}
+const whileLive = (act: () => unknown) => () => {
+  if (state.value === 'live') act()
+}
+const keys: Shortcut[] = [
+  { shown: 'M', says: 'Mark this moment', press: { m: whileLive(() => recorder.mark()) } },
+  { shown: 'P', says: 'Pause, or go on', press: { p: whileLive(() => pauseOrGoOn()) } },
   {
-    key: 'd',
+    shown: 'D',
     says: 'Draw, or put the pen down',
-    run: () => {
-      strokes.tool.value = strokes.tool.value ? null : 'pen'
+    press: {
+      d: whileLive(() => {
+        strokes.tool.value = strokes.tool.value ? null : 'pen'
+      }),
     },
   },
+  // Where it is typed depends on the keyboard.
+  { shown: '?', says: 'These keys', press: { '?': showKeys, 'Shift+?': showKeys } },
 ]
-const keysShown = ref(false)
-const keyPressed = (event: KeyboardEvent) => {
-  const typing = event.target instanceof HTMLInputElement || event.target instanceof HTMLTextAreaElement
-  if (typing || event.ctrlKey || event.metaKey || event.altKey) return
-  if (event.key === '?') keysShown.value = !keysShown.value
-  else if (state.value === 'live') keys.find((k) => k.key === event.key)?.run()
-}
+useShortcuts(keys)
 window.addEventListener('beforeunload', warnLeaving)
-window.addEventListener('keydown', keyPressed)
 onBeforeUnmount(() => {
   clearInterval(wrongTimer)
   floating.close()
   window.removeEventListener('beforeunload', warnLeaving)
-  window.removeEventListener('keydown', keyPressed)
 })
 onBeforeRouteLeave(() => {
   if (state.value !== 'live') return true
@@ -260,12 +264,10 @@ async function bringBack(take: Take): Promise<void> {
         <el-button link title="?" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button>
       </p>
       <dl v-if="keysShown" class="keys surface">
-        <template v-for="k in keys" :key="k.key"
-          ><dt class="mono">{{ k.key.toUpperCase() }}</dt>
+        <template v-for="k in keys" :key="k.shown"
+          ><dt class="mono">{{ k.shown }}</dt>
           <dd>{{ k.says }}</dd></template
         >
-        <dt class="mono">?</dt>
-        <dd>These keys</dd>
       </dl>
       <p v-if="where.taken" class="notice">
         {{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and

@@ -13,6 +13,7 @@ import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
 import { useJobs } from '~/stores/jobs'
+import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
 import { takeMediaKey, useTakeMedia } from '~/composables/use-take-media'
 
 const route = useRoute()
@@ -71,60 +72,53 @@ const notes = computed(() =>
 const particulars = ref(false)
 const revisions = ref(false)
 const keysShown = ref(false)
-const keys: { key: string; says: string; test: (e: KeyboardEvent) => boolean; run: () => unknown }[] = [
-  { key: 'Space', says: 'Play or pause', test: (e) => e.key === ' ', run: () => media.toggle() },
+const goBy = (by: number) => media.seek(recorded(desk.time + by))
+const byFrame = (frames: number) => goBy(frames * frameLength(desk.edit?.frameRate ?? 0))
+const toEnd = () => media.seek(recorded(Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04)))
+const undo = () => desk.undo(kindOfStep.value)
+const redo = () => desk.redo(kindOfStep.value)
+const zoom = (factor: number) => timeLine.value?.setZoom(factor)
+const removeSelection = () => desk.removeSelection()
+const showKeys = () => {
+  keysShown.value = !keysShown.value
+}
+const keys: Shortcut[] = [
+  { shown: 'Space', says: 'Play or pause', press: { Space: () => media.toggle() } },
   {
-    key: '← →',
+    shown: '← →',
     says: 'One second back or on',
-    test: (e) => e.key === 'ArrowLeft' || e.key === 'ArrowRight',
-    run: () => undefined,
+    press: { ArrowLeft: () => goBy(-1), ArrowRight: () => goBy(1) },
   },
   {
-    key: 'Home End',
+    shown: 'Home End',
     says: 'To the start or the end',
-    test: (e) => e.key === 'Home' || e.key === 'End',
-    run: () => undefined,
+    press: { Home: () => media.seek(recorded(desk.map.kept[0]?.from ?? 0)), End: toEnd },
   },
-  { key: ', .', says: 'One frame back or on', test: (e) => e.key === ',' || e.key === '.', run: () => undefined },
-  { key: 'I', says: 'Selection starts at the playhead', test: (e) => e.key === 'i', run: () => mark('from') },
-  { key: 'O', says: 'Selection ends at the playhead', test: (e) => e.key === 'o', run: () => mark('to') },
+  { shown: ', .', says: 'One frame back or on', press: { ',': () => byFrame(-1), '.': () => byFrame(1) } },
+  { shown: 'I', says: 'Selection starts at the playhead', press: { i: () => mark('from') } },
+  { shown: 'O', says: 'Selection ends at the playhead', press: { o: () => mark('to') } },
+  { shown: 'Delete', says: 'Take the selection out', press: { Delete: removeSelection, x: removeSelection } },
   {
-    key: 'Delete',
-    says: 'Take the selection out',
-    test: (e) => e.key === 'Delete' || e.key === 'x',
-    run: () => desk.removeSelection(),
-  },
-  {
-    key: 'Escape',
+    shown: 'Escape',
     says: 'Let go of the selection',
-    test: (e) => e.key === 'Escape',
-    run: () => {
-      desk.selection = null
+    press: {
+      Escape: () => {
+        desk.selection = null
+      },
     },
   },
+  { shown: 'Ctrl Z', says: 'Undo what was done last in this step', press: { '$mod+z': undo } },
+  { shown: 'Ctrl Shift Z', says: 'Redo', press: { '$mod+Shift+z': redo } },
   {
-    key: 'Ctrl Z',
-    says: 'Undo what was done last in this step',
-    test: (e) => e.ctrlKey && !e.shiftKey && e.key === 'z',
-    run: () => desk.undo(kindOfStep.value),
+    shown: '+ −',
+    says: 'Zoom the time line',
+    press: { '+': () => zoom(2), 'Shift++': () => zoom(2), '-': () => zoom(0.5) },
   },
-  {
-    key: 'Ctrl Shift Z',
-    says: 'Redo',
-    test: (e) => e.ctrlKey && e.shiftKey && e.key === 'Z',
-    run: () => desk.redo(kindOfStep.value),
-  },
-  { key: '+ −', says: 'Zoom the time line', test: (e) => e.key === '+' || e.key === '-', run: () => undefined },
-  { key: 'Q', says: 'Ask a question at the playhead', test: (e) => e.key === 'q', run: ask },
-  {
-    key: '?',
-    says: 'Show these keys',
-    test: (e) => e.key === '?',
-    run: () => {
-      keysShown.value = !keysShown.value
-    },
-  },
+  { shown: 'Q', says: 'Ask a question at the playhead', press: { q: () => ask() } },
+  // Where it is typed depends on the keyboard.
+  { shown: '?', says: 'Show these keys', press: { '?': showKeys, 'Shift+?': showKeys } },
 ]
+useShortcuts(keys)
 
 async function ask(): Promise<void> {
   await desk.addCheckpoint(desk.time)
@@ -140,31 +134,6 @@ function mark(edge: 'from' | 'to'): void {
   desk.selection = next.to > next.from ? next : null
 }
 
-function onKey(event: KeyboardEvent): void {
-  const target = event.target as HTMLElement
-  if (
-    /^(INPUT|TEXTAREA|SELECT)$/.test(target.tagName) ||
-    target.closest('[role="dialog"], .el-select, .el-radio-group')
-  )
-    return
-  if (event.key === ' ' && (target.tagName === 'BUTTON' || target.tagName === 'A')) return
-  const hit = keys.find((k) => k.test(event))
-  if (!hit || event.metaKey || (event.ctrlKey && !hit.key.startsWith('Ctrl'))) return
-  event.preventDefault()
-  const frame = frameLength(desk.edit?.frameRate ?? 0)
-  const by = { ArrowLeft: -1, ArrowRight: 1, ',': -frame, '.': frame }[event.key]
-  if (by !== undefined) media.seek(recorded(desk.time + by))
-  else if (event.key === 'Home' || event.key === 'End')
-    media.seek(
-      recorded(
-        event.key === 'Home' ? (desk.map.kept[0]?.from ?? 0) : Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04),
-      ),
-    )
-  else if (event.key === '+' || event.key === '-') timeLine.value?.setZoom(event.key === '+' ? 2 : 0.5)
-  else void hit.run()
-}
-onMounted(() => window.addEventListener('keydown', onKey))
-onBeforeUnmount(() => window.removeEventListener('keydown', onKey))
 // What is being typed is stored at rest, or now when the page is left.
 useEventListener(window, 'pagehide', () => void desk.flush())
 useEventListener(document, 'visibilitychange', () => void desk.flush())
@@ -221,8 +190,8 @@ onBeforeRouteLeave(() => desk.flush())
     >
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
       <dl v-if="keysShown" class="keys">
-        <template v-for="k in keys" :key="k.key"
-          ><dt class="mono">{{ k.key }}</dt>
+        <template v-for="k in keys" :key="k.shown"
+          ><dt class="mono">{{ k.shown }}</dt>
           <dd>{{ k.says }}</dd></template
         >
       </dl>
