@@ -263,14 +263,7 @@ describe('a place', () => {
     await refused(place('pl5', 'b5', '2026-02-01T00:00:00.000Z', '2026-01-01T00:00:00.000Z'), 400)
     await refused(
       fetch(`${origin}/api/places/pl5`, {
-        ...json({
-          id: 'other',
-          publicationId: 'b5',
-          courseId: 'ps201',
-          week: 1,
-          from: '2026-01-01T00:00:00.000Z',
-          until: null,
-        }),
+        ...json(placeOf('other', 'b5', 'ps201')),
         method: 'PUT',
       }),
       400,

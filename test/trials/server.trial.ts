@@ -6,7 +6,8 @@ import { existsSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { connect } from 'node:net'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
-import { answer, commit, film, pause, place, say, send, times, TrialServer } from './server'
+import { placeOf } from '../publication'
+import { answer, commit, film, pause, place, say, send, times, TrialServer, watched } from './server'
 
 /** What a process was started as; empty when it has gone meanwhile. */
 function readCommand(pid: string): string {
@@ -74,14 +75,7 @@ describe('a killed server', () => {
         })(),
         (async () => {
           const id = `live${round}`
-          const where = {
-            id,
-            publicationId: id,
-            courseId: 'ps201',
-            week: 1,
-            from: '2026-01-01T00:00:00.000Z',
-            until: null,
-          }
+          const where = placeOf(id, id, 'ps201', { from: '2026-01-01T00:00:00.000Z' })
           await server.ask('PUT', `/api/places/${id}/live`, {
             place: where,
             title: id,
@@ -112,7 +106,7 @@ describe('a killed server', () => {
       const token = await server.student('pl', `r${round}s0`)
       const view = await server.ask('GET', '/api/watch/pl', undefined, token)
       expect(view.status).toBe(200)
-      const { title, media } = view.body as { title: string; media: string }
+      const { title, media } = watched(view.body)
       expect(titles).toContain(title)
       titles = [title]
       expect(await server.mediaHash(media)).toBe(film('p', title, 20).hash)
@@ -186,8 +180,9 @@ test('commits that are raced, given up and read leave the old lecture or the new
     const token = await server.student('pl', 's1')
     const read = async () => {
       const { status, body } = await server.ask('GET', '/api/watch/pl', undefined, token)
-      const { title, media } = body as { title: string; media: string }
-      return status === 200 && (await server.mediaHash(media)) === film('p', title).hash
+      if (status !== 200) return false
+      const { title, media } = watched(body)
+      return (await server.mediaHash(media)) === film('p', title).hash
     }
     const acts = [
       () => commit(server, 'p', upload),
@@ -216,7 +211,7 @@ test('two hundred clients that stop reading, and some that hang up, cost no memo
   await commit(server, 'big', await send(server, large))
   await place(server, 'big', 'big')
   const token = await server.student('big', 's1')
-  const { media } = (await server.ask('GET', '/api/watch/big', undefined, token)).body as { media: string }
+  const { media } = watched((await server.ask('GET', '/api/watch/big', undefined, token)).body)
   const status = (file: string, name: string) =>
     Number(new RegExp(`${name}:\\s+(\\d+)`).exec(readFileSync(`/proc/${server.pid}/${file}`, 'utf8'))?.[1])
   const { port } = new URL(server.address)

@@ -9,6 +9,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { SignJWT } from 'jose'
 import { PART_SIZE, type PlaceResponses, type PublishedVersions, type UploadStart } from '../../core/schema/publication'
+import type { WatchView } from '../../core/packages/watch-view'
 import { freePort } from '../../scripts/setup.mjs'
 import { checkpoint, placeOf, publication } from '../publication'
 
@@ -191,3 +192,9 @@ export const answer = (id: string, questionId: string) => ({
   choiceId: 'a',
   at: '2026-11-23T10:00:00.000Z',
 })
+
+/** What a student is told of a lecture: its title, and where its first film is. */
+export function watched(body: unknown): { title: string; media: string } {
+  const { title, feeds } = body as WatchView
+  return { title, media: feeds[0]?.url ?? '' }
+}
