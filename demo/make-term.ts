@@ -40,6 +40,7 @@ function feed(name: string, kind: 'screen' | 'camera' | 'sound', label: string) 
   const [stream] = probe.streams
   const [a = 0, b = 1] = (stream?.avg_frame_rate ?? '0/1').split('/').map(Number)
   return {
+    id: kind,
     kind,
     label,
     offset: 0,

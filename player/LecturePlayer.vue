@@ -4,7 +4,7 @@ import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { formatTimecode } from '#core/time/timecode'
 import type { WatchView } from '#core/packages/watch-view'
-import type { Layout } from '#core/schema/edit'
+import type { LayoutPreset } from '#core/schema/edit'
 import type { Gateway } from './gateway'
 import type { OutboxPorts } from './outbox'
 import PictureFrame from './PictureFrame.vue'
@@ -33,7 +33,7 @@ const asked = computed(() => view.value.checkpoints.find((c) => c.id === asking.
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
 const duration = computed(() => view.value.duration)
 const pictures = computed(() => view.value.feeds.filter((f) => f.width > 0).length)
-const wishes: [Layout | '', string][] = [
+const wishes: [LayoutPreset | '', string][] = [
   ['', 'As laid out'],
   ['inset', 'Screen large'],
   ['beside', 'Side by side'],

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 /** The pictures of a lecture in one frame, and the link cards over them. The first plays the sound. */
 import { computed, onBeforeUnmount, onMounted, ref, useTemplateRef, watch } from 'vue'
-import { arrangementAt, rearranged, type Slot } from '#core/picture/layout'
+import { arrangementAt, rearranged, type ShownSlot } from '#core/picture/layout'
 import type { WatchView } from '#core/packages/watch-view'
-import type { Layout, ShareBox } from '#core/schema/edit'
+import type { LayoutPreset, ShareBox } from '#core/schema/edit'
 import { keepTogether, type Together } from './together'
 
-const props = defineProps<{ view: WatchView; time: number; wish: Layout | null; speed: number }>()
+const props = defineProps<{ view: WatchView; time: number; wish: LayoutPreset | null; speed: number }>()
 const emit = defineEmits<{ press: []; leave: []; ready: [first: HTMLVideoElement]; follow: [seconds: number] }>()
 
 const videos = useTemplateRef<HTMLVideoElement[]>('videos')
@@ -18,11 +18,11 @@ const frame = computed(() =>
 const sizes = computed(() => new Map(props.view.feeds.map((f) => [f.id, f])))
 const laidOut = computed(() => arrangementAt(props.view.layout, props.time)?.slots ?? [])
 const whole: ShareBox = { x: 0, y: 0, width: 1, height: 1 }
-const slots = computed<readonly Slot[]>(() => {
+const slots = computed<readonly ShownSlot[]>(() => {
   const playable = laidOut.value.filter((s) => !failed.value.includes(s.feed))
   const [first] = props.view.feeds
   if (playable.length === 0) return first ? [{ feed: first.id, box: whole }] : []
-  if (playable.length < laidOut.value.length) return playable.map((s) => ({ ...s, box: whole })).slice(0, 1)
+  if (playable.length < laidOut.value.length) return playable.map(({ feed }) => ({ feed, box: whole })).slice(0, 1)
   return rearranged(playable, props.wish, sizes.value, frame.value)
 })
 const links = computed(() => props.view.links.filter((l) => props.time >= l.from && props.time < l.to))
@@ -31,7 +31,7 @@ const meets = (a: ShareBox, b: ShareBox) =>
   a.x < b.x + b.width - 0.01 && b.x < a.x + a.width - 0.01 && a.y < b.y + b.height - 0.01 && b.y < a.y + a.height - 0.01
 const liesOver = (feed: string) => {
   const at = slots.value.findIndex((s) => s.feed === feed)
-  return slots.value.some((s, i) => i < at && meets(s.box, (slots.value[at] as Slot).box))
+  return slots.value.some((s, i) => i < at && meets(s.box, (slots.value[at] as ShownSlot).box))
 }
 const inset = ({ x, y, width, height }: ShareBox) => ({
   left: `${100 * x}%`,
@@ -42,7 +42,9 @@ const inset = ({ x, y, width, height }: ShareBox) => ({
 function place(feed: string) {
   const at = slots.value.findIndex((s) => s.feed === feed)
   const slot = slots.value[at]
-  return slot ? { ...inset(slot.box), zIndex: at } : { visibility: 'hidden' as const }
+  return slot
+    ? { ...inset(slot.box), zIndex: at, objectFit: slot.fit ?? ('contain' as const) }
+    : { visibility: 'hidden' as const }
 }
 
 let together: Together[] = []

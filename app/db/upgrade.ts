@@ -3,7 +3,7 @@ import type { Transaction } from 'dexie'
 import { changeBetween } from '#core/documents/change'
 import { firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
 import { readSteps } from '#core/edit/upgrade'
-import { joinTakes, shownFeeds } from '#core/record/recording'
+import { joinTakes, shownFeeds, withIds, type Recording } from '#core/record/recording'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { InvalidDocument } from '#core/schema/validate'
@@ -20,6 +20,12 @@ interface OldRelease {
   place: Place
   publishedAt: string
   fingerprint: string
+}
+
+/** What takes made, whose feeds had no ids until version 12. */
+function recordingOf(takes: readonly Take[]): Recording | null {
+  const kept = takes.filter((t) => t.state !== 'discarded')
+  return joinTakes(kept.map((t) => ({ ...t, feeds: withIds(t.feeds) })))
 }
 
 interface OldConflict {
@@ -87,7 +93,7 @@ async function keepFingerprints(all: Transaction): Promise<void> {
     if (!lecture) continue
     const of = <T>(table: string) => all.table<T & { lectureId: string }>(table).get(release.lectureId)
     const takes = await all.table<Take>('takes').where('lectureId').equals(release.lectureId).sortBy('startedAt')
-    const recording = joinTakes(takes.filter((t) => t.state !== 'discarded'))
+    const recording = recordingOf(takes)
     const edit = (await of<{ edit: { commands: unknown[]; applied: number } }>('edits'))?.edit
     const track = (await of<{ track: CaptionTrack }>('captions'))?.track
     const before = [
@@ -139,7 +145,7 @@ export async function upgradeReleases(all: Transaction): Promise<void> {
   const published = async (lectureId: string): Promise<Published | null> => {
     const lecture = await all.table<Lecture>('lectures').get(lectureId)
     const takes = await all.table<Take>('takes').where('lectureId').equals(lectureId).sortBy('startedAt')
-    const recording = joinTakes(takes.filter((t) => t.state !== 'discarded'))
+    const recording = recordingOf(takes)
     return lecture ? { lecture, recording, rows: await rowsOf(lectureId) } : null
   }
   for (const { lectureId, fingerprint } of releases) {
@@ -206,6 +212,16 @@ export async function upgradeReleases(all: Transaction): Promise<void> {
 export async function upgradeAnswers(all: Transaction): Promise<void> {
   const kept = await all.table<StoredEvent & { publicationId?: string }>('responses').toArray()
   await all.table<StoredEvent>('answers').bulkPut(kept.map(({ publicationId: _, ...event }) => event))
+}
+
+/** Feeds were told by their kind and order alone. */
+export async function nameFeeds(all: Transaction): Promise<void> {
+  await all
+    .table<Take>('takes')
+    .toCollection()
+    .modify((take) => {
+      take.feeds = withIds(take.feeds)
+    })
 }
 
 /** Why a document cannot be read, as a sentence; empty when it can. */

@@ -7,7 +7,7 @@ import { authorFetch } from '~/utils/author'
 import { reflow } from '#core/captions/reflow'
 import { joinDraft } from '#core/captions/join-draft'
 import { addDraft } from '#core/captions/track'
-import { shownFeeds, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
+import { soundOf, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
 import { Word } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
 import { formatTimecode } from '#core/time/timecode'
@@ -65,7 +65,7 @@ export async function draftCaptions(
   replaces?: string,
 ): Promise<void> {
   const sounds: { feed: PlacedFeed; file: Blob }[] = []
-  for (const feed of takes.flatMap((take) => shownFeeds(recording, take.id).filter((f) => f.kind === 'sound'))) {
+  for (const feed of takes.flatMap((take) => soundOf(recording, take.id) ?? [])) {
     const file = await readFile(feed.fileId)
     if (file) sounds.push({ feed, file })
   }

@@ -2,6 +2,7 @@
 import { sha256 } from '@noble/hashes/sha2.js'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { firstDocumentId, type Documents, type Kind } from '#core/documents/kinds'
+import { feedsInSlots } from '#core/edit/edit'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import type { Lecture } from '#core/schema/lecture'
 import { canonicalJson } from '#core/text/canonical-json'
@@ -32,15 +33,16 @@ export function documentsOf<K extends Kind>({ rows }: Pick<Published, 'rows'>, k
 function filmsText(published: Published): string {
   const { lecture, recording } = published
   const captions = documentOf(published, 'captions')
+  const edit = documentOf(published, 'edit')
   const marks = [documentOf(published, 'chapters'), documentOf(published, 'links')]
   return canonicalJson([
     lecture.title,
     lecture.description,
     recording &&
-      shownFeeds(recording)
+      shownFeeds(recording, edit ? feedsInSlots(edit) : undefined)
         .map((f) => f.fileId)
         .join(' '),
-    documentOf(published, 'edit'),
+    edit,
     captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null,
     ...marks,
   ])

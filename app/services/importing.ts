@@ -41,13 +41,15 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
       if (found.picture)
         feeds.push({
           ...common,
+          id: 'screen',
           kind: 'screen',
           label: 'Picture',
           width: found.picture.width,
           height: found.picture.height,
           frameRate: found.picture.frameRate,
         })
-      if (found.sound) feeds.push({ ...common, kind: 'sound', label: 'Sound', width: 0, height: 0, frameRate: 0 })
+      if (found.sound)
+        feeds.push({ ...common, id: 'sound', kind: 'sound', label: 'Sound', width: 0, height: 0, frameRate: 0 })
       const take: Take = {
         id: takeId,
         lectureId,

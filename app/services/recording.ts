@@ -7,6 +7,7 @@ import { appendChunk, StorageFull } from '~/db/files'
 import type { Broadcaster, BroadcastFeed } from '#media/broadcast'
 import { cropOf, startRecorder, type FeedHealth, type Recorder, type RecorderFeed } from '#media/recorder'
 import type { ShareBox, Stroke } from '#core/schema/edit'
+import { withIds } from '#core/record/recording'
 import type { Feed, Take } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import { changeLecture } from './cards'
@@ -75,11 +76,12 @@ export async function startTake(
   live: LiveOut,
 ): Promise<LiveTake> {
   const takeId = newId()
-  const feeds: Feed[] = sources.map((s) => {
+  const feeds: Feed[] = withIds(sources).map((s) => {
     const full = s.kind === 'sound' ? {} : s.track.getSettings()
     const { width = 0, height = 0 } =
       s.area && full.width && full.height ? cropOf(s.area, full.width, full.height) : full
     return {
+      id: s.id,
       kind: s.kind,
       label: s.label,
       fileId: newId(),

@@ -93,7 +93,16 @@ describe('a revision', () => {
 
 describe('a copy of a lecture', () => {
   beforeEach(async () => {
-    const feed = { kind: 'sound' as const, label: 'Sound', fileId: 'f', offset: 0, duration: 60, width: 0, height: 0 }
+    const feed = {
+      id: 'sound',
+      kind: 'sound' as const,
+      label: 'Sound',
+      fileId: 'f',
+      offset: 0,
+      duration: 60,
+      width: 0,
+      height: 0,
+    }
     const take: Take = {
       id: 't',
       lectureId: id,

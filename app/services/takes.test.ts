@@ -2,6 +2,7 @@ import 'fake-indexeddb/auto'
 import { documentRow, goToStep, stepsOf, storeDocument } from './documents'
 import { changeLecture, takesOf } from './cards'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
+import { withIds } from '#core/record/recording'
 import { db } from '~/db/database'
 import { storeFile } from '~/db/files'
 import { apply } from '#core/edit/edit'
@@ -28,6 +29,7 @@ const take = (id: string, more: Partial<Take> = {}): Take => ({
   note: '',
   feeds: [
     {
+      id: 'sound',
       kind: 'sound',
       label: 'Microphone',
       fileId: `file-${id}`,
@@ -124,6 +126,7 @@ describe('takes that nobody has looked through', () => {
 describe('a take that is looked through', () => {
   it('keeps what a person decides meanwhile', async () => {
     const camera = {
+      id: 'camera',
       kind: 'camera',
       label: 'Camera',
       fileId: 'film',
@@ -133,7 +136,7 @@ describe('a take that is looked through', () => {
       height: 36,
       frameRate: 25,
     } as const
-    await db.takes.put(take('a', { feeds: [camera, { ...camera, kind: 'sound' }] }))
+    await db.takes.put(take('a', { feeds: [camera, { ...camera, id: 'sound', kind: 'sound' }] }))
     await storeFile({ id: 'film', type: 'video/mp4', name: 'film.mp4', size: 1 }, new Blob(['x']), () => undefined)
     const engine = {
       poster: () => Promise.resolve(new Blob()),
@@ -205,6 +208,7 @@ describe('a further take', () => {
 
 describe('of several feeds alike', () => {
   const feed = (kind: Feed['kind'], fileId: string): Feed => ({
+    id: kind,
     kind,
     label: fileId,
     fileId,
@@ -220,7 +224,7 @@ describe('of several feeds alike', () => {
     fileId: string,
     kinds = [feed('screen', 'deck'), feed('sound', 'lectern'), feed('sound', 'hall'), feed('screen', 'bench')],
   ) => {
-    await db.takes.put(take('a', { feeds: kinds }))
+    await db.takes.put(take('a', { feeds: withIds(kinds) }))
     await db.analyses.put(found)
     await db.peaks.put({ takeId: 'a', levels: [] })
     await db.stills.put({ takeId: 'a', kind: 'slide', at: 0, image: new Blob() })

@@ -2,7 +2,16 @@
  * The edit of a lecture: what is taken out, put in and laid over, and what is done to do so. Every function gives a new
  * document; how it came about is kept beside it (`core/documents/history.ts`).
  */
-import type { EditDocument, Insert, InsertKind, Layout, RemovedRange, Stretch, StretchKind } from '../schema/edit'
+import type {
+  EditDocument,
+  Insert,
+  InsertKind,
+  Layout,
+  LayoutPreset,
+  RemovedRange,
+  Stretch,
+  StretchKind,
+} from '../schema/edit'
 import { EditDocument as EditDocumentSchema } from '../schema/edit'
 import type { EditCommand } from '../schema/edit-command'
 import { InvalidDocument, parseAs } from '../schema/validate'
@@ -102,6 +111,10 @@ const snapTo =
 /** How long something that is put in is seen, s. */
 export const insertLength = (what: InsertKind): number => (what.kind === 'video' ? what.to - what.from : what.seconds)
 
+/** What is put in, in a word or by what stands on it. */
+export const sayInsert = (what: InsertKind): string =>
+  what.kind === 'card' ? what.title || what.text || 'Card' : what.kind === 'picture' ? 'Picture' : 'Video'
+
 /** What the recorder itself puts into an edit; it is how the recording was made, and nothing a person has done to it. */
 const isRecorded = {
   cut: (r: RemovedRange) => r.reason === 'pause',
@@ -155,7 +168,8 @@ export function apply(edit: EditDocument, command: EditCommand): EditDocument {
       if (insertLength(command.what) <= 0)
         throw new InvalidEdit('The end of the video that is put in has to come after its start.')
       const others = without(edit.inserts, command.id)
-      const added: Insert = { id: command.id, at: snap(command.at), order: nextOrder(others), what: command.what }
+      const order = edit.inserts.find((i) => i.id === command.id)?.order ?? nextOrder(others)
+      const added: Insert = { id: command.id, at: snap(command.at), order, what: command.what }
       return { ...edit, inserts: [...others, added].sort(editLists.inserts) }
     }
     case 'stretch': {
@@ -188,6 +202,14 @@ function find(edit: EditDocument, id: string): RemovedRange {
   return range
 }
 
+/** Feeds that an edit's layouts show in slots of their own. */
+export const feedsInSlots = ({ layout, stretches }: Pick<EditDocument, 'layout' | 'stretches'>): Set<string> =>
+  new Set(
+    [layout, ...stretches.map(({ what }) => (what.kind === 'layout' ? what.layout : []))].flatMap((l) =>
+      typeof l === 'string' ? [] : l.map((slot) => slot.feed),
+    ),
+  )
+
 /** How the pictures share the frame at an instant: the latest layout stretch over it, or what holds throughout. */
 export function layoutAt(edit: Pick<EditDocument, 'stretches' | 'layout'>, time: number): Layout {
   const stretch = edit.stretches.findLast((s) => s.what.kind === 'layout' && time >= s.from && time < s.to)
@@ -219,12 +241,13 @@ export function restoring(cuts: readonly RemovedRange[]): EditCommand | null {
   return first ? { do: 'restore', id: first.id, ...(others.length > 0 && { also: others.map((c) => c.id) }) } : null
 }
 
-const layoutNames: Record<Layout, string> = {
+const presetNames: Record<LayoutPreset, string> = {
   inset: 'Screen large, camera inset',
   screen: 'Screen alone',
   camera: 'Camera alone',
   beside: 'Screen and camera side by side',
 }
+const sayLayout = (layout: Layout) => (typeof layout === 'string' ? presetNames[layout] : 'Pictures placed by hand')
 const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = {
   mask: 'Masked',
   text: 'Text over',
@@ -248,13 +271,13 @@ export function describe(command: EditCommand): string {
     case 'restore-all':
       return 'Back to the original'
     case 'layout':
-      return layoutNames[command.layout]
+      return sayLayout(command.layout)
     case 'insert': {
       const what = { card: 'a card', picture: 'a picture', video: 'a video' }[command.what.kind]
       return `Put in ${what} at ${t(command.at)}`
     }
     case 'stretch': {
-      const what = command.what.kind === 'layout' ? layoutNames[command.what.layout] : stretchNames[command.what.kind]
+      const what = command.what.kind === 'layout' ? sayLayout(command.what.layout) : stretchNames[command.what.kind]
       return `${what} ${t(command.from)} – ${t(command.to)}`
     }
     case 'drop':

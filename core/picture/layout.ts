@@ -1,5 +1,5 @@
-/** How the pictures of a take share one frame. Geometry only; px of the output frame. */
-import type { Layout, ShareBox } from '../schema/edit'
+/** How the pictures of a recording share one frame. Geometry only; px of the output frame. */
+import type { Fit, Layout, LayoutPreset, ShareBox } from '../schema/edit'
 
 export interface Box {
   x: number
@@ -13,10 +13,19 @@ export interface Size {
   height: number
 }
 
+/** Where a feed's picture stands. */
 export interface Placed {
-  kind: 'screen' | 'camera'
+  feed: string
+  /** All of the picture; where it covers a slot of another shape it reaches out of the frame that `clip` leaves it. */
   box: Box
+  /** What of the box is seen; null for all of it. */
+  clip: Box | null
+  /** Whether it lies over another one, and has an edge to tell it from that. */
+  edged: boolean
 }
+
+/** Sizes of the pictures that there are, by their feeds; those of `screen` and `camera` first. */
+export type Sizes = ReadonlyMap<string, Size>
 
 /** Encoders for 4:2:0 pictures want even sides. */
 export const even = (px: number): number => Math.max(2, 2 * Math.round(px / 2))
@@ -30,9 +39,10 @@ const INSET = { width: 0.2, margin: 0.03 }
 const BESIDE = 0.72
 
 /** Size of the result: that of the picture that is large at first. Null when there is no picture at all. */
-export function frameSize(sizes: { screen: Size | null; camera: Size | null }, layout: Layout): Size | null {
-  const size = layout === 'camera' ? (sizes.camera ?? sizes.screen) : (sizes.screen ?? sizes.camera)
-  return size && { width: even(size.width), height: even(size.height) }
+export function frameSize(sizes: Sizes, layout: Layout): Size | null {
+  const largest = typeof layout === 'string' ? (layout === 'camera' ? 'camera' : 'screen') : layout[0]?.feed
+  const size = sizes.get(largest ?? '') ?? sizes.get('screen') ?? sizes.get('camera') ?? [...sizes.values()][0]
+  return size ? { width: even(size.width), height: even(size.height) } : null
 }
 
 /** The largest box of `size`'s shape inside `into`, centred. */
@@ -43,35 +53,67 @@ export function contain(size: Size, into: Box): Box {
   return { x: evenAt(into.x + (into.width - width) / 2), y: evenAt(into.y + (into.height - height) / 2), width, height }
 }
 
+/** The smallest box of `size`'s shape around `into`, with the same centre; it may reach out of the frame. */
+function cover(size: Size, into: Box): Box {
+  const scale = Math.max(into.width / size.width, into.height / size.height)
+  const width = Math.max(into.width, even(size.width * scale))
+  const height = Math.max(into.height, even(size.height * scale))
+  return { x: evenAt(into.x + (into.width - width) / 2), y: evenAt(into.y + (into.height - height) / 2), width, height }
+}
+
+function boxIn(feed: string, size: Size, into: Box, fit: Fit = 'contain'): Omit<Placed, 'edged'> {
+  if (fit === 'contain') return { feed, box: contain(size, into), clip: null }
+  const box = cover(size, into)
+  return { feed, box, clip: box.width > into.width || box.height > into.height ? into : null }
+}
+
+const meets = (a: Box, b: Box) =>
+  a.x < b.x + b.width && b.x < a.x + a.width && a.y < b.y + b.height && b.y < a.y + a.height
+
+const seen = ({ box, clip }: Pick<Placed, 'box' | 'clip'>) => clip ?? box
+
 /**
  * Where each picture stands in a frame, bottom-most first. A layout that asks for a feed that is not there falls
- * back to what there is; a picture of another shape than its place is centred in it, never stretched.
+ * back to what there is: of several slots, one that is left alone has the whole frame.
  */
-export function arrange(layout: Layout, sizes: { screen: Size | null; camera: Size | null }, frame: Size): Placed[] {
-  const { screen, camera } = sizes
+export function arrange(layout: Layout, sizes: Sizes, frame: Size): Placed[] {
+  const placed = typeof layout === 'string' ? preset(layout, sizes, frame) : inSlots(layout, sizes, frame)
+  return placed.map((p, i) => ({ ...p, edged: placed.slice(0, i).some((under) => meets(seen(under), seen(p))) }))
+}
+
+function inSlots(slots: Exclude<Layout, string>, sizes: Sizes, frame: Size): Omit<Placed, 'edged'>[] {
   const whole: Box = { x: 0, y: 0, ...frame }
+  const there = slots.flatMap((slot) => {
+    const size = sizes.get(slot.feed)
+    return size ? [{ slot, size }] : []
+  })
+  const isAlone = there.length === 1 && slots.length > 1
+  return there.map(({ slot: { feed, box, fit }, size }) =>
+    isAlone ? boxIn(feed, size, whole) : boxIn(feed, size, toPixels(box, whole), fit),
+  )
+}
+
+function preset(layout: LayoutPreset, sizes: Sizes, frame: Size): Omit<Placed, 'edged'>[] {
+  const whole: Box = { x: 0, y: 0, ...frame }
+  const screen = sizes.get('screen')
+  const camera = sizes.get('camera')
   if (!screen || !camera || layout === 'screen' || layout === 'camera') {
-    const kind = layout === 'camera' ? (camera ? 'camera' : 'screen') : screen ? 'screen' : 'camera'
-    const size = sizes[kind]
-    return size ? [{ kind, box: contain(size, whole) }] : []
+    const feed = layout === 'camera' ? (camera ? 'camera' : 'screen') : screen ? 'screen' : 'camera'
+    const size = sizes.get(feed)
+    return size ? [boxIn(feed, size, whole)] : []
   }
   if (layout === 'beside') {
     const split = evenAt(frame.width * BESIDE)
     return [
-      { kind: 'screen', box: contain(screen, { x: 0, y: 0, width: split, height: frame.height }) },
-      { kind: 'camera', box: contain(camera, { x: split, y: 0, width: frame.width - split, height: frame.height }) },
+      boxIn('screen', screen, { x: 0, y: 0, width: split, height: frame.height }),
+      boxIn('camera', camera, { x: split, y: 0, width: frame.width - split, height: frame.height }),
     ]
   }
   const width = even(frame.width * INSET.width)
   const height = even((width * camera.height) / camera.width)
   const margin = evenAt(frame.height * INSET.margin)
-  return [
-    { kind: 'screen', box: contain(screen, whole) },
-    {
-      kind: 'camera',
-      box: { x: evenAt(frame.width - width - margin), y: evenAt(frame.height - height - margin), width, height },
-    },
-  ]
+  const corner = { x: evenAt(frame.width - width - margin), y: evenAt(frame.height - height - margin), width, height }
+  return [boxIn('screen', screen, whole), { feed: 'camera', box: corner, clip: null }]
 }
 
 /** A box given in shares of a picture that stands at `into`, in px on even positions and never outside of it. */
@@ -98,11 +140,27 @@ export const toShares = (box: Box, frame: Size): ShareBox => ({
 export const covers = (box: Box, frame: Size): boolean =>
   box.x <= 0 && box.y <= 0 && box.x + box.width >= frame.width && box.y + box.height >= frame.height
 
-/** Where a picture stands in a frame, in shares of it. */
-export interface Slot {
+/** What two boxes have in common; null when that is nothing. */
+export function common(a: Box, b: Box): Box | null {
+  const [x, y] = [Math.max(a.x, b.x), Math.max(a.y, b.y)]
+  const width = Math.min(a.x + a.width, b.x + b.width) - x
+  const height = Math.min(a.y + a.height, b.y + b.height) - y
+  return width > 0 && height > 0 ? { x, y, width, height } : null
+}
+
+/** Where a picture of a published lecture stands in its frame; its box is covered when `fit` says so. */
+export interface ShownSlot {
   feed: string
   box: ShareBox
+  fit?: 'cover'
 }
+
+/** A placed picture as whoever plays it needs it. */
+export const toSlot = (placed: Pick<Placed, 'feed' | 'box' | 'clip'>, frame: Size): ShownSlot => ({
+  feed: placed.feed,
+  box: toShares(seen(placed), frame),
+  ...(placed.clip && { fit: 'cover' as const }),
+})
 
 /** The arrangement that holds at an instant. @param layout by their instants */
 export const arrangementAt = <A extends { at: number }>(layout: readonly A[], time: number): A | undefined =>
@@ -114,13 +172,12 @@ export const arrangementAt = <A extends { at: number }>(layout: readonly A[], ti
  * @param sizes of the pictures, by feed
  */
 export function rearranged(
-  slots: readonly Slot[],
-  wish: Layout | null,
-  sizes: ReadonlyMap<string, Size>,
+  slots: readonly ShownSlot[],
+  wish: LayoutPreset | null,
+  sizes: Sizes,
   frame: Size,
-): readonly Slot[] {
-  const of = (feed: string) => (slots.some((s) => s.feed === feed) ? (sizes.get(feed) ?? null) : null)
-  const [screen, camera] = [of('screen'), of('camera')]
-  if (!wish || !screen || !camera) return slots
-  return arrange(wish, { screen, camera }, frame).map(({ kind, box }) => ({ feed: kind, box: toShares(box, frame) }))
+): readonly ShownSlot[] {
+  const shown = new Map([...sizes].filter(([feed]) => slots.some((s) => s.feed === feed)))
+  if (!wish || !shown.has('screen') || !shown.has('camera')) return slots
+  return arrange(wish, shown, frame).map((placed) => toSlot(placed, frame))
 }

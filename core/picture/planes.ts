@@ -2,7 +2,7 @@
  * Pictures as the encoders take them – a luma plane and two chroma planes of half its size (I420) – and the few
  * operations that composing needs. Staying in these planes is several times faster than drawing in RGB and back.
  */
-import type { Box } from './layout'
+import type { Box, Size } from './layout'
 
 /** 8-bit 4:2:0. `u` and `v` are ⌈width/2⌉ × ⌈height/2⌉; rows are packed without gaps. */
 export interface Planes {
@@ -59,7 +59,10 @@ function yuv(r: number, g: number, b: number, { matrix, full }: ColourMatrix): [
   const y = kr * r + (1 - kr - kb) * g + kb * b
   const cb = (b - y) / (2 * (1 - kb))
   const cr = (r - y) / (2 * (1 - kr))
-  return full ? [y, 128 + cb, 128 + cr] : [16 + (219 / 255) * y, 128 + (224 / 255) * cb, 128 + (224 / 255) * cr]
+  // In full range a saturated blue or red is 255.5, which eight bits do not hold.
+  return full
+    ? [y, Math.min(255, 128 + cb), Math.min(255, 128 + cr)]
+    : [16 + (219 / 255) * y, 128 + (224 / 255) * cb, 128 + (224 / 255) * cr]
 }
 
 /** Turns RGBA (straight alpha, as a canvas gives it) into an overlay. */
@@ -198,6 +201,31 @@ function blitPlane(
   }
 }
 
+/** The part of a picture that lies in `box`, which stands on even px and inside it. */
+export function crop(from: Planes, box: Box): Planes {
+  const to = newPlanes(box.width, box.height)
+  cropPlane(to.y, from.y, from.width, box.x, box.y, box.width)
+  for (const plane of ['u', 'v'] as const)
+    cropPlane(to[plane], from[plane], half(from.width), box.x >> 1, box.y >> 1, half(box.width))
+  return to
+}
+
+/** The part of an overlay that lies in `box`, which stands on even px and inside it. */
+export function cropOverlay(from: Overlay, box: Box): Overlay {
+  const a = new Uint8Array(box.width * box.height)
+  const ca = new Uint8Array(half(box.width) * half(box.height))
+  cropPlane(a, from.a, from.width, box.x, box.y, box.width)
+  cropPlane(ca, from.ca, half(from.width), box.x >> 1, box.y >> 1, half(box.width))
+  return { ...crop(from, box), a, ca }
+}
+
+function cropPlane(to: Uint8Array, from: Uint8Array, stride: number, x: number, y: number, width: number): void {
+  for (let row = 0; row * width < to.length; row++) {
+    const at = (y + row) * stride + x
+    to.set(from.subarray(at, at + width), row * width)
+  }
+}
+
 /** Draws an overlay at (`x`, `y`), which are even; what reaches outside the picture is cut off. `opacity` 0…1. */
 export function blend(to: Planes, from: Overlay, x: number, y: number, opacity = 1): void {
   const strength = Math.round(opacity * 256)
@@ -246,6 +274,10 @@ function blendPlane(
 /** Cells across the shorter side of a blurred area: few enough that neither a face nor a line of text can be told. */
 const BLUR_CELLS = 6
 
+/** Size of the cells that a blurred area consists of, px. */
+export const blurCell = ({ width, height }: Size): number =>
+  Math.max(8, Math.ceil(Math.min(width, height) / BLUR_CELLS))
+
 /** Blurs the part of `box` inside the picture beyond recognition: means over coarse cells, smoothly joined. */
 export function blur(to: Planes, box: Box): void {
   const x = Math.max(0, box.x)
@@ -257,7 +289,7 @@ export function blur(to: Planes, box: Box): void {
     height: Math.min(to.height, box.y + box.height) - y,
   }
   if (inside.width < 2 || inside.height < 2) return
-  const cell = Math.max(8, Math.ceil(Math.min(inside.width, inside.height) / BLUR_CELLS))
+  const cell = blurCell(inside)
   blurPlane(to.y, to.width, inside.x, inside.y, inside.width, inside.height, cell)
   for (const plane of ['u', 'v'] as const)
     blurPlane(

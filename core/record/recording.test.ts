@@ -16,9 +16,11 @@ import {
   shownFeeds,
   takeAt,
   uncaptioned,
+  withIds,
 } from './recording'
 
 const feed = (kind: Feed['kind'], change: Partial<Feed> = {}): Feed => ({
+  id: kind,
   kind,
   label: kind,
   fileId: `f-${kind}`,
@@ -92,9 +94,20 @@ describe('the recording of a lecture', () => {
   })
   it('shows students the first feed of each kind in a take', () => {
     const recording = joinTakes([
-      take('a', { feeds: [feed('camera', { label: 'lectern' }), feed('camera', { label: 'board' }), feed('sound')] }),
+      take('a', {
+        feeds: [
+          feed('camera', { label: 'lectern' }),
+          feed('camera', { id: 'camera-2', label: 'board' }),
+          feed('sound'),
+        ],
+      }),
     ])
-    expect(recording && shownFeeds(recording, 'a').map((f) => f.label)).toEqual(['lectern', 'sound'])
+    expect(recording && shownFeeds(recording).map((f) => f.label)).toEqual(['lectern', 'sound'])
+    expect(recording && shownFeeds(recording, new Set(['camera-2'])).map((f) => f.label)).toEqual([
+      'lectern',
+      'board',
+      'sound',
+    ])
     expect(shownFeeds(two()).map((f) => `${f.takeId} ${f.kind}`)).toEqual([
       'a sound',
       'a camera',
@@ -106,18 +119,29 @@ describe('the recording of a lecture', () => {
     const all = [
       feed('camera', { fileId: 'front' }),
       feed('sound', { fileId: 'film' }),
-      feed('camera', { fileId: 'side' }),
+      feed('camera', { id: 'camera-2', fileId: 'side' }),
       feed('screen', { fileId: 'deck' }),
     ]
     const ids = (feeds: Feed[] | null) => feeds?.map((f) => f.fileId)
     const other = selectFeed(all, { kind: 'camera', fileId: 'side' })
     expect(ids(other)).toEqual(['side', 'film', 'front', 'deck'])
+    expect(other?.map((f) => f.id)).toEqual(['camera', 'sound', 'camera-2', 'screen'])
     expect(selectFeed(other ?? [], { kind: 'camera', fileId: 'front' })).toEqual(all)
     expect(selectFeed(all, { kind: 'sound', fileId: 'film' })).toEqual(all)
     expect([
       selectFeed(all, { kind: 'sound', fileId: 'side' }),
       selectFeed([], { kind: 'sound', fileId: 'film' }),
     ]).toEqual([null, null])
+  })
+  it('names feeds by their kind, and number from the second on', () => {
+    const kinds = ['camera', 'sound', 'camera', 'screen', 'camera'] as const
+    expect(withIds(kinds.map((kind) => ({ kind }))).map((f) => f.id)).toEqual([
+      'camera',
+      'sound',
+      'camera-2',
+      'screen',
+      'camera-3',
+    ])
   })
   it('has the screen stand for a take, or the camera where no screen was', () => {
     expect(

@@ -69,17 +69,38 @@ export function takeAt(recording: Recording, time: number): PlacedTake {
   return recording.takes.findLast((t) => t.from <= time) ?? (recording.takes[0] as PlacedTake)
 }
 
-/** The feeds that students can see and hear, of one take or of all: of each take the first of each kind. */
-export function shownFeeds(recording: Recording, takeId?: string): PlacedFeed[] {
-  const own = recording.feeds.filter((f) => takeId === undefined || f.takeId === takeId)
-  return own.filter((f, i) => own.findIndex((g) => g.takeId === f.takeId && g.kind === f.kind) === i)
+/** Feeds of one take with their ids: the first of a kind has its name, a further one its number too. */
+export function withIds<F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): (F & Pick<Feed, 'id'>)[] {
+  return feeds.map((feed, i) => {
+    const nth = feeds.slice(0, i + 1).filter((f) => f.kind === feed.kind).length
+    return { ...feed, id: nth === 1 ? feed.kind : `${feed.kind}-${nth}` }
+  })
 }
 
-/** A take's feeds in another order, so that this one is the first of its kind; null when it is not among them. */
+/** Whether a feed is what students see and hear of its kind when no layout names another. */
+const isFirst = ({ id, kind }: Pick<Feed, 'id' | 'kind'>) => id === kind
+
+/**
+ * The feeds that students can see and hear: of each take the first of each kind, and what layouts show besides.
+ * @param inSlots ids of pictures that an edit's layouts name
+ */
+export const shownFeeds = ({ feeds }: Pick<Recording, 'feeds'>, inSlots: ReadonlySet<string> = new Set()) =>
+  feeds.filter((f) => isFirst(f) || (f.kind !== 'sound' && inSlots.has(f.id)))
+
+/** The sound that is heard in a take. */
+export const soundOf = ({ feeds }: Pick<Recording, 'feeds'>, takeId: string): PlacedFeed | undefined =>
+  feeds.find((f) => f.takeId === takeId && f.kind === 'sound' && isFirst(f))
+
+/** A take's feeds with this one as the first of its kind; null when it is not among them. */
 export function selectFeed(feeds: readonly Feed[], { fileId, kind }: Pick<Feed, 'fileId' | 'kind'>): Feed[] | null {
   const first = feeds.find((f) => f.kind === kind)
   const chosen = feeds.find((f) => f.kind === kind && f.fileId === fileId)
-  return first && chosen ? feeds.map((f) => (f === first ? chosen : f === chosen ? first : f)) : null
+  if (!first || !chosen) return null
+  const [now, before] = [
+    { ...chosen, id: first.id },
+    { ...first, id: chosen.id },
+  ]
+  return feeds.map((f) => (f === first ? now : f === chosen ? before : f))
 }
 
 /** The feed whose pictures stand for a take: its screen, or its camera where there is none. */
@@ -89,9 +110,7 @@ export const pictureOf = <F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): F 
 /** Takes with sound in which no cue begins: a further take has none until it is drafted too. */
 export function uncaptioned(recording: Recording, cues: readonly Pick<Cue, 'from'>[]): PlacedTake[] {
   return recording.takes.filter(
-    (take) =>
-      shownFeeds(recording, take.id).some((f) => f.kind === 'sound') &&
-      !cues.some((c) => c.from >= take.from && c.from < take.to),
+    (take) => soundOf(recording, take.id) !== undefined && !cues.some((c) => c.from >= take.from && c.from < take.to),
   )
 }
 

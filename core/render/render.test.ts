@@ -11,6 +11,8 @@ import {
   assetsOf,
   InvalidScript,
   partsOf,
+  soundAt,
+  spanAt,
   writeScript,
   type Part,
   type Script,
@@ -19,9 +21,9 @@ import {
 import { copyablePart, planSound, type SoundStretch } from './splice'
 
 const at = recorded
-const screen: ScriptFeed = { kind: 'screen', offset: 0, duration: 100, width: 1280, height: 720 }
-const camera: ScriptFeed = { kind: 'camera', offset: 0.02, duration: 99.9, width: 640, height: 480 }
-const sound: ScriptFeed = { kind: 'sound', offset: 0, duration: 100, width: 0, height: 0 }
+const screen: ScriptFeed = { id: 'screen', kind: 'screen', offset: 0, duration: 100, width: 1280, height: 720 }
+const camera: ScriptFeed = { id: 'camera', kind: 'camera', offset: 0.02, duration: 99.9, width: 640, height: 480 }
+const sound: ScriptFeed = { id: 'sound', kind: 'sound', offset: 0, duration: 100, width: 0, height: 0 }
 const edited = (...commands: EditCommand[]): EditDocument => commands.reduce(apply, newEdit(at(100), 25))
 const noAssets = new Map<string, never>()
 const write = (edit: EditDocument, feeds: readonly ScriptFeed[] = [screen, sound], part: Part | null = null) =>
@@ -171,7 +173,9 @@ describe('a script', () => {
     const whole = { x: 0, y: 0, width: 1280, height: 720 }
     expect(drawn(both, 'inset')).toEqual(whole)
     const beside = drawn(both, 'beside')
-    expect(beside).toEqual(arrange('beside', { screen, camera }, whole).find((p) => p.kind === 'screen')?.box)
+    expect(beside).toEqual(
+      arrange('beside', new Map(Object.entries({ screen, camera })), whole).find((p) => p.feed === 'screen')?.box,
+    )
     expect(beside?.width).toBeLessThan(1000)
     expect(drawn(both, 'camera')).toBeUndefined()
     expect(drawn([camera, sound], 'camera')).toEqual({ x: 0, y: 0, width: 640, height: 480 })
@@ -314,6 +318,45 @@ describe('a script in parts', () => {
       ])
     expect(write(edit, feeds, main).sounds).toBe(true)
     expect(write(edit, feeds, other)).toMatchObject({ sounds: false, frame: { width: 640, height: 480 } })
+  })
+  it('tells feeds by their ids: a second camera is seen where a slot names it, and goes out as a film of its own', () => {
+    const board: ScriptFeed = { ...camera, id: 'camera-2' }
+    const box = { x: 0.5, y: 0, width: 0.5, height: 1 }
+    const slots = [
+      { feed: 'screen', box: { x: 0, y: 0, width: 0.5, height: 1 }, fit: 'contain' as const },
+      { feed: 'camera-2', box, fit: 'cover' as const },
+    ]
+    const edit = edited(
+      { do: 'stretch', id: 'l', from: at(30), to: at(50), what: { kind: 'layout', layout: slots } },
+      { do: 'stretch', id: 'm', from: at(30), to: at(50), what: { ...mask, on: 'camera-2' } },
+    )
+    const all = [screen, camera, board, sound]
+    const script = write(edit, all)
+    expect(partsOf(script, all).map((p) => p.feed)).toEqual(['screen', 'camera', 'camera-2'])
+    expect(arrangements(script, all).map((a) => [a.at, a.slots.map((s) => s.feed)])).toEqual([
+      [0, ['screen', 'camera']],
+      [30, ['screen', 'camera-2']],
+      [50, ['screen', 'camera']],
+    ])
+    expect(arrangements(script, all)[1]?.slots[1]).toEqual({ feed: 'camera-2', box, fit: 'cover' })
+    // In the whole picture the mask ends where the slot does; in the film of that camera it lies where it was put.
+    const seen = spanAt(script.picture, 40)!.layers
+    expect(seen.at(-1)).toMatchObject({ kind: 'mask', box: { x: 960, y: 360, width: 320, height: 360 } })
+    const own = write(edit, all, { feed: 'camera-2', main: false })
+    expect(spanAt(own.picture, 40)!.layers.at(-1)).toMatchObject({ box: { x: 320, y: 240, width: 320, height: 240 } })
+    expect(spanAt(own.picture, 20)!.layers).toEqual([])
+  })
+  it('knows what is seen and heard at every instant', () => {
+    const edit = edited(
+      { do: 'remove', id: 'a', from: at(10), to: at(20) },
+      { do: 'insert', id: 'i', at: at(30), what: card },
+    )
+    const script = write(edit, feeds)
+    expect([0, 9.99, 10, 20, 22.9, 23, 83].map((t) => spanAt(script.picture, t)?.at)).toEqual([
+      0, 0, 10, 20, 20, 23, 23,
+    ])
+    expect([5, 21, 23].map((t) => soundAt(script.sound, t)?.source?.kind)).toEqual(['feed', undefined, 'feed'])
+    expect(spanAt([], 1)).toBeUndefined()
   })
   it('holds nothing of a picture where the layout hides it', () => {
     const edit = edited(inLayout('screen', 30, 50), inLayout('camera', 60, 70))

@@ -6,23 +6,30 @@
  *                    │      copied        │   composed    │    copied      │ composed│  copied
  */
 import { editTimeMap, layoutAt, onFrames } from '../edit/edit'
-import { pairs } from 'd3-array'
+import { bisector, pairs } from 'd3-array'
 import equal from 'fast-deep-equal'
-import { arrange, contain, covers, even, frameSize, toPixels, toShares, type Box, type Size } from '../picture/layout'
-import type {
-  EditDocument,
-  InsertKind,
-  PictureFeed,
-  ShareBox,
-  SoundTreatment,
-  Stretch,
-  Stroke,
-  StretchKind,
-} from '../schema/edit'
+import {
+  arrange,
+  common,
+  contain,
+  covers,
+  even,
+  frameSize,
+  toPixels,
+  toSlot,
+  type Box,
+  type Placed,
+  type ShownSlot,
+  type Size,
+  type Sizes,
+} from '../picture/layout'
+import type { EditDocument, InsertKind, SoundTreatment, Stretch, Stroke, StretchKind } from '../schema/edit'
 import type { KeptSegment, TimeMap } from '../time/time-map'
 
-/** One file of a take. All times in seconds. */
+/** One feed of a take. All times in seconds. */
 export interface ScriptFeed {
+  /** The same in all takes. */
+  id: string
   kind: 'screen' | 'camera' | 'sound'
   /** Recorded time at which the file's zero stands. */
   offset: number
@@ -43,11 +50,14 @@ export type Still =
 
 /** One thing seen during a span, bottom-most first. `from` is its own time at the span's start, s. */
 export type Layer =
-  | { kind: 'feed'; feed: number; from: number; box: Box; edged: boolean }
-  | { kind: 'video'; file: string; from: number; box: Box }
-  | { kind: 'still'; still: Still; box: Box }
-  | { kind: 'mask'; how: 'blur' | 'solid'; box: Box }
-  | { kind: 'strokes'; strokes: readonly Stroke[]; from: number; box: Box }
+  | (Pick<Placed, 'box' | 'clip' | 'edged'> & { kind: 'feed'; feed: number; from: number })
+  | (Clipped & { kind: 'video'; file: string; from: number })
+  | (Clipped & { kind: 'still'; still: Still })
+  | (Clipped & { kind: 'mask'; how: 'blur' | 'solid' })
+  | (Clipped & { kind: 'strokes'; strokes: readonly Stroke[]; from: number })
+
+/** Something in a box of which no more than `clip` is seen; null for all of it. */
+type Clipped = Pick<Placed, 'box' | 'clip'>
 
 export interface Span {
   /** Result time, s. */
@@ -117,7 +127,7 @@ function checkAssets({ inserts, stretches }: EditDocument, assets: ScriptAssets)
 
 /** One picture of a result of which each is a film of its own. */
 export interface Part {
-  feed: PictureFeed
+  feed: string
   /** Whether the sound goes with it, and what the edit puts in between. */
   main: boolean
 }
@@ -141,24 +151,44 @@ export function writeScript(
   const arranged = sizeOf(feeds, assets, edit)
   const own = part && largest(feeds, part.feed)
   const frame = own ? { width: even(own.width), height: even(own.height) } : arranged
+  const pictures = pictureIds(feeds)
+  const liedOn = new Set(edit.stretches.flatMap((s) => liesOn(s.what) ?? []))
   const sound = part?.main === false ? [] : soundSpans(map, edit, feeds, assets)
   return {
     length: map.length,
     frame,
     picture:
-      frame && arranged ? pictureSpans(map, { edit, feeds, shown: extents(feeds), assets, frame, arranged, part }) : [],
+      frame && arranged
+        ? pictureSpans(map, {
+            ...{ edit, feeds, assets, frame, arranged, part },
+            ...{ pictures, homeless: [...liedOn].filter((id) => !pictures.includes(id)) },
+            shown: extents(feeds),
+          })
+        : [],
     sound,
     sounds: sound.some((s) => s.source),
     treatment: edit.sound,
   }
 }
 
-const largest = (feeds: readonly ScriptFeed[], kind: 'screen' | 'camera'): ScriptFeed | null =>
-  feeds.filter((f) => f.kind === kind && f.width > 0).sort((a, b) => b.width * b.height - a.width * a.height)[0] ?? null
+const largest = (feeds: readonly ScriptFeed[], id: string): ScriptFeed | null =>
+  feeds.filter((f) => f.id === id && f.width > 0).sort((a, b) => b.width * b.height - a.width * a.height)[0] ?? null
+
+/** The feeds of a recording that have a picture, the screen first, then the camera, each once for all takes. */
+export function pictureIds(feeds: readonly ScriptFeed[]): string[] {
+  const ids = [...new Set(feeds.filter((f) => f.kind !== 'sound').map((f) => f.id))]
+  const rank = (id: string) => ['screen', 'camera', id].indexOf(id)
+  return ids.sort((a, b) => rank(a) - rank(b))
+}
 
 /** The frame of a recording that has a picture, the same for all of its takes. */
-export const recordingFrame = (feeds: readonly ScriptFeed[], edit: Pick<EditDocument, 'layout'>): Size | null =>
-  frameSize({ screen: largest(feeds, 'screen'), camera: largest(feeds, 'camera') }, edit.layout)
+function recordingFrame(feeds: readonly ScriptFeed[], edit: Pick<EditDocument, 'layout'>): Size | null {
+  const sizes = pictureIds(feeds).flatMap((id): [string, Size][] => {
+    const feed = largest(feeds, id)
+    return feed ? [[id, feed]] : []
+  })
+  return frameSize(new Map(sizes), edit.layout)
+}
 
 /**
  * The frame is as large as the recording's large picture; a sound recording with a picture over it gets a frame of its
@@ -181,7 +211,7 @@ function sizeOf(feeds: readonly ScriptFeed[], assets: ScriptAssets, edit: EditDo
  */
 function extents(feeds: readonly ScriptFeed[]): { from: number; to: number }[] {
   return feeds.map((feed) => {
-    const alike = feeds.filter((f) => f !== feed && f.kind === feed.kind)
+    const alike = feeds.filter((f) => f !== feed && f.id === feed.id)
     const end = feed.offset + feed.duration
     const before = Math.max(-Infinity, ...alike.filter((f) => f.offset < feed.offset).map((f) => f.offset + f.duration))
     const after = Math.min(Infinity, ...alike.filter((f) => f.offset > feed.offset).map((f) => f.offset))
@@ -222,6 +252,10 @@ interface Scene {
   frame: Size
   /** The frame in which all pictures are arranged, of which `part` is one. */
   arranged: Size
+  /** The ids of all pictures of the recording. */
+  pictures: readonly string[]
+  /** Ids of pictures that something is laid over and that were not recorded. */
+  homeless: readonly string[]
   part: Part | null
 }
 
@@ -258,37 +292,41 @@ function pictureSpans(map: TimeMap, scene: Scene): Span[] {
 function recordedSpan(from: number, to: number, at: number, light: readonly [number, number], scene: Scene): Span {
   const { edit, feeds, shown, frame, arranged, part } = scene
   const middle = (from + to) / 2
-  const showing = (kind: PictureFeed) =>
-    feeds.findIndex((f, i) => f.kind === kind && middle >= (shown[i]?.from ?? 0) && middle < (shown[i]?.to ?? 0))
-  const indices = { screen: showing('screen'), camera: showing('camera') }
-  const layout = layoutAt(edit, middle)
-  const placed = arrange(
-    layout,
-    { screen: feeds[indices.screen] ?? null, camera: feeds[indices.camera] ?? null },
-    arranged,
-  )
+  /** Which of the feeds shows each picture now. */
+  const showing = new Map<string, number>()
+  for (const id of scene.pictures) {
+    const index = feeds.findIndex(
+      (f, i) => f.id === id && middle >= (shown[i]?.from ?? 0) && middle < (shown[i]?.to ?? 0),
+    )
+    if (index >= 0) showing.set(id, index)
+  }
+  const sizes: Sizes = new Map([...showing].map(([id, index]) => [id, feeds[index] ?? frame]))
+  const placed = arrange(layoutAt(edit, middle), sizes, arranged)
   const whole: Box = { x: 0, y: 0, ...frame }
-  const boxes = part
-    ? placed
-        .filter((p) => p.kind === part.feed)
-        .map((p) => ({ ...p, box: contain(feeds[indices[p.kind]] ?? frame, whole) }))
-    : placed
-  const over = (kind: PictureFeed, box: Box) =>
-    edit.stretches
-      .filter((s) => isActive(s, from, to) && liesOn(s.what) === kind)
-      .flatMap((s) => stretchLayers(s.what, from - s.from, box, scene))
-  const pictures = boxes.flatMap(({ kind, box }, i): Layer[] => {
-    const feed = indices[kind]
-    const edged = i > 0 && layout === 'inset'
-    return [{ kind: 'feed', feed, from: from - (feeds[feed]?.offset ?? 0), box, edged }, ...over(kind, box)]
+  const own = (p: Placed): Placed => ({
+    ...p,
+    box: contain(sizes.get(p.feed) ?? frame, whole),
+    clip: null,
+    edged: false,
   })
-  const homeless = KINDS.filter((kind) => !feeds.some((f) => f.kind === kind))
-  const layers = [...pictures, ...(part?.main === false ? [] : homeless.flatMap((kind) => over(kind, whole)))]
+  const boxes = part ? placed.filter((p) => p.feed === part.feed).map(own) : placed
+  const over = (id: string, on: Clipped) =>
+    edit.stretches
+      .filter((s) => isActive(s, from, to) && liesOn(s.what) === id)
+      .flatMap((s) => stretchLayers(s.what, from - s.from, on, scene))
+  const pictures = boxes.flatMap(({ feed: id, box, clip, edged }): Layer[] => {
+    const feed = showing.get(id) ?? 0
+    const source: Layer = { kind: 'feed', feed, from: from - (feeds[feed]?.offset ?? 0), box, clip, edged }
+    return [source, ...over(id, { box, clip })]
+  })
+  const atLarge = scene.homeless.flatMap((id) => over(id, { box: whole, clip: null }))
+  const layers = [...pictures, ...(part?.main === false ? [] : atLarge)]
   const only = layers.length === 1 && layers[0]?.kind === 'feed' ? layers[0] : null
   const feed = only && feeds[only.feed]
   const untouched =
     only &&
     feed &&
+    !only.clip &&
     light[0] >= 1 &&
     light[1] >= 1 &&
     covers(only.box, frame) &&
@@ -297,33 +335,31 @@ function recordedSpan(from: number, to: number, at: number, light: readonly [num
   return { at, length: to - from, layers, light, whole: untouched ? { feed: only.feed, from: only.from } : null }
 }
 
-const KINDS: readonly PictureFeed[] = ['screen', 'camera']
-const liesOn = (what: StretchKind): PictureFeed | null => (what.kind === 'layout' ? null : (what.on ?? 'screen'))
+const liesOn = (what: StretchKind): string | null => (what.kind === 'layout' ? null : (what.on ?? 'screen'))
 
-/** What a stretch lays over the picture that stands at `on`, `into` s after its start. */
-function stretchLayers(what: StretchKind, into: number, on: Box, { assets, frame }: Scene): Layer[] {
+/** What a stretch lays over a picture, `into` s after its start. */
+function stretchLayers(what: StretchKind, into: number, on: Clipped, { assets, frame }: Scene): Layer[] {
+  const { clip } = on
   switch (what.kind) {
     case 'layout':
       return []
-    case 'mask':
-      return [{ kind: 'mask', how: what.how, box: toPixels(what.box, on) }]
-    case 'text':
-      return [{ kind: 'still', still: what, box: toPixels(what.box, on) }]
-    case 'picture': {
-      const box = contain(assets.get(what.file) ?? frame, toPixels(what.box, on))
-      return [{ kind: 'still', still: { kind: 'picture', file: what.file, opacity: what.opacity }, box }]
+    case 'mask': {
+      const box = toPixels(what.box, on.box)
+      const left = clip ? common(box, clip) : box
+      return left ? [{ kind: 'mask', how: what.how, box: left, clip: null }] : []
     }
-    case 'video':
-      return [
-        {
-          kind: 'video',
-          file: what.file,
-          from: into,
-          box: contain(assets.get(what.file) ?? frame, toPixels(what.box, on)),
-        },
-      ]
+    case 'text':
+      return [{ kind: 'still', still: what, box: toPixels(what.box, on.box), clip }]
+    case 'picture': {
+      const box = contain(assets.get(what.file) ?? frame, toPixels(what.box, on.box))
+      return [{ kind: 'still', still: { kind: 'picture', file: what.file, opacity: what.opacity }, box, clip }]
+    }
+    case 'video': {
+      const box = contain(assets.get(what.file) ?? frame, toPixels(what.box, on.box))
+      return [{ kind: 'video', file: what.file, from: into, box, clip }]
+    }
     case 'strokes':
-      return [{ kind: 'strokes', strokes: what.strokes, from: into, box: on }]
+      return [{ kind: 'strokes', strokes: what.strokes, from: into, box: on.box, clip }]
   }
 }
 
@@ -332,31 +368,43 @@ function insertLayers(what: InsertKind, { assets, frame, part }: Scene): Layer[]
   const whole: Box = { x: 0, y: 0, ...frame }
   switch (what.kind) {
     case 'card':
-      return [{ kind: 'still', still: what, box: whole }]
+      return [{ kind: 'still', still: what, box: whole, clip: null }]
     case 'picture':
       return [
         {
           kind: 'still',
           still: { kind: 'picture', file: what.file, opacity: 1 },
           box: contain(assets.get(what.file) ?? frame, whole),
+          clip: null,
         },
       ]
     case 'video':
-      return [{ kind: 'video', file: what.file, from: what.from, box: contain(assets.get(what.file) ?? frame, whole) }]
+      return [
+        {
+          kind: 'video',
+          file: what.file,
+          from: what.from,
+          box: contain(assets.get(what.file) ?? frame, whole),
+          clip: null,
+        },
+      ]
   }
 }
 
 /** The pictures that are seen at any time of a script, each as a part; the first has the sound. Empty without any. */
 export function partsOf({ picture }: Script, feeds: readonly ScriptFeed[]): Part[] {
-  const seen = (kind: PictureFeed) =>
-    picture.some(({ layers }) => layers.some((l) => l.kind === 'feed' && feeds[l.feed]?.kind === kind))
-  return KINDS.filter(seen).map((feed, i) => ({ feed, main: i === 0 }))
+  const seen = new Set(
+    picture.flatMap(({ layers }) => layers.flatMap((l) => (l.kind === 'feed' ? (feeds[l.feed]?.id ?? []) : []))),
+  )
+  return pictureIds(feeds)
+    .filter((id) => seen.has(id))
+    .map((feed, i) => ({ feed, main: i === 0 }))
 }
 
 /** Pictures that stand in the frame from `at` (s of the result) until the next, bottom-most first. */
 export interface Arrangement {
   at: number
-  slots: { feed: PictureFeed; box: ShareBox }[]
+  slots: ShownSlot[]
 }
 
 /**
@@ -369,12 +417,11 @@ export function arrangements(script: Script, feeds: readonly ScriptFeed[]): Arra
   const whole: Box = { x: 0, y: 0, ...frame }
   const spans = picture.map(({ at, layers }) => ({
     at,
-    slots: layers.flatMap((l) => {
-      const kind = l.kind === 'feed' && feeds[l.feed]?.kind
-      return kind === 'screen' || kind === 'camera' ? [{ feed: kind, box: toShares(l.box, frame) }] : []
-    }),
+    slots: layers.flatMap((l) =>
+      l.kind === 'feed' ? [toSlot({ ...l, feed: feeds[l.feed]?.id ?? 'screen' }, frame)] : [],
+    ),
   }))
-  const main = [{ feed: partsOf(script, feeds)[0]?.feed ?? 'screen', box: toShares(whole, frame) }]
+  const main = [toSlot({ feed: partsOf(script, feeds)[0]?.feed ?? 'screen', box: whole, clip: null }, frame)]
   return spans
     .map(({ at, slots }) => ({ at, slots: slots.length > 0 ? slots : main }))
     .filter(({ slots }, i, all) => !equal(slots, all[i - 1]?.slots))
@@ -454,3 +501,14 @@ function joinedSound(spans: readonly SoundSpan[]): SoundSpan[] {
   }
   return out
 }
+
+const byPicture = bisector((s: Span) => s.at).right
+const bySound = bisector((s: SoundSpan) => s.at).right
+
+/** What is seen at an instant of a result, s; at its end, what was seen last. Undefined when nothing ever is. */
+export const spanAt = (spans: readonly Span[], time: number): Span | undefined =>
+  spans[Math.max(0, byPicture(spans, time + EPSILON) - 1)]
+
+/** What is heard at an instant of a result, s. */
+export const soundAt = (spans: readonly SoundSpan[], time: number): SoundSpan | undefined =>
+  spans[Math.max(0, bySound(spans, time + EPSILON) - 1)]

@@ -1,16 +1,6 @@
 /** The edit document, beside a recording that is never changed. */
 import { Type, type Static } from '@sinclair/typebox'
-import { closed, Id, Line, Prose, Seconds } from './parts'
-
-/** How two pictures share the frame. */
-export const Layout = Type.Union(
-  [Type.Literal('inset'), Type.Literal('screen'), Type.Literal('camera'), Type.Literal('beside')],
-  {
-    description:
-      'inset: the screen is large and the camera small in a corner; screen: the screen alone; camera: the camera alone; beside: the screen at the left, the camera at its right',
-  },
-)
-export type Layout = Static<typeof Layout>
+import { closed, FeedId, Id, Line, Prose, Seconds } from './parts'
 
 const Share = Type.Number({ minimum: 0, maximum: 1 })
 /** A rectangle as shares of a picture's width and height, so that it fits every size the picture may have. */
@@ -24,6 +14,28 @@ export const ShareBox = Type.Object(
   closed,
 )
 export type ShareBox = Static<typeof ShareBox>
+
+/** Layouts that suit whatever sizes the pictures have, and the screen or camera that is there where the other is not. */
+export const LayoutPreset = Type.Union(
+  [Type.Literal('inset'), Type.Literal('screen'), Type.Literal('camera'), Type.Literal('beside')],
+  {
+    description:
+      'inset: the screen is large and the camera small in a corner; screen: the screen alone; camera: the camera alone; beside: the screen at the left, the camera at its right',
+  },
+)
+export type LayoutPreset = Static<typeof LayoutPreset>
+
+/** How a picture of another shape than its box is put there: whole, or covering it, what reaches out cut off. */
+export const Fit = Type.Union([Type.Literal('contain'), Type.Literal('cover')])
+export type Fit = Static<typeof Fit>
+
+/** Where one feed's picture stands in the frame. */
+export const Slot = Type.Object({ feed: FeedId, box: ShareBox, fit: Fit }, closed)
+export type Slot = Static<typeof Slot>
+
+/** How the pictures share the frame: as a preset says, or each in a slot of its own, bottom-most first. */
+export const Layout = Type.Union([LayoutPreset, Type.Array(Slot, { minItems: 1, maxItems: 8 })])
+export type Layout = Static<typeof Layout>
 
 /** An sRGB colour, `#rrggbb`. */
 export const Colour = Type.String({ pattern: '^#[0-9a-fA-F]{6}$' })
@@ -53,15 +65,11 @@ export const Stroke = Type.Object(
 )
 export type Stroke = Static<typeof Stroke>
 
-/** A feed whose picture students see. */
-export const PictureFeed = Type.Union([Type.Literal('screen'), Type.Literal('camera')])
-export type PictureFeed = Static<typeof PictureFeed>
-
 /**
  * The picture that something lies on, the screen when left out: it stays where it was put in every layout, and is not seen while that picture is
  * not. In a recording without such a picture it lies on the whole frame.
  */
-const On = Type.Optional(PictureFeed)
+const On = Type.Optional(FeedId)
 
 /** What happens over a stretch of recorded time; boxes are shares of the picture that they lie on. */
 export const StretchKind = Type.Union([

@@ -1,7 +1,7 @@
 /** The lecture, its take and its feeds: what the author's browser keeps and what the demo term is made of. */
 import { Type, type Static } from '@sinclair/typebox'
 import { Stroke } from './edit'
-import { closed, Id, Instant, Line, Prose } from './parts'
+import { closed, FeedId, Id, Instant, Line, Prose } from './parts'
 
 export const Course = Type.Object(
   {
@@ -36,6 +36,8 @@ export type Lecture = Static<typeof Lecture>
 /** One input of a take. Several feeds may stand in one file (a video that was brought in has picture and sound). */
 export const Feed = Type.Object(
   {
+    /** Unlike any other of its take; feeds of one id go on in the next take. */
+    id: FeedId,
     kind: Type.Union([Type.Literal('screen'), Type.Literal('camera'), Type.Literal('sound')]),
     label: Line(),
     fileId: Id,

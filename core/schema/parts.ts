@@ -4,6 +4,11 @@ import type { RecordedTime } from '../time/units'
 
 /** Identifiers as the app makes them (nanoid) or the demo names them: safe in a path and in a URL. */
 export const Id = Type.String({ pattern: '^[A-Za-z0-9_-]{1,64}$' })
+/**
+ * A feed of a recording, the same in all of its takes: `screen`, `camera` and `sound` are what students see and hear
+ * unless a layout says otherwise; a second camera is `camera-2`.
+ */
+export const FeedId = Type.String({ pattern: '^[a-z][a-z0-9-]{0,39}$' })
 /** Recorded time in seconds; 24 h is more than any lecture. */
 export const Seconds = Type.Unsafe<RecordedTime>({ type: 'number', minimum: 0, maximum: 86_400 })
 /** Days that there are; only the 29th of February is taken in every year, which reads as the 1st of March. */

@@ -49,8 +49,10 @@ export type PublishedFeed = Static<typeof PublishedFeed>
 export const PublishedArrangement = Type.Object(
   {
     at: Moment,
-    /** Each is fitted into its box whole. */
-    slots: Type.Array(Type.Object({ feed: Id, box: ShareBox }, closed), { maxItems: 8 }),
+    /** Each is fitted into its box whole, or covers it. */
+    slots: Type.Array(Type.Object({ feed: Id, box: ShareBox, fit: Type.Optional(Type.Literal('cover')) }, closed), {
+      maxItems: 8,
+    }),
   },
   closed,
 )

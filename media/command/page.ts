@@ -92,16 +92,18 @@ window.thaw = {
       const frameRate = found.picture?.frameRate ?? 0
       const sound = request.sound !== null ? fileOf(request.sound) : found.sound ? own : null
       const feeds: RenderJob['feeds'][number][] = [
-        ...(found.picture ? [{ kind: 'screen' as const, offset: 0, blob: own }] : []),
-        ...(request.camera !== null ? [{ kind: 'camera' as const, offset: 0, blob: fileOf(request.camera) }] : []),
-        ...(sound ? [{ kind: 'sound' as const, offset: 0, blob: sound }] : []),
+        ...(found.picture ? [{ id: 'screen', kind: 'screen' as const, offset: 0, blob: own }] : []),
+        ...(request.camera !== null
+          ? [{ id: 'camera', kind: 'camera' as const, offset: 0, blob: fileOf(request.camera) }]
+          : []),
+        ...(sound ? [{ id: 'sound', kind: 'sound' as const, offset: 0, blob: sound }] : []),
       ]
       let { duration } = found
       for (const blob of request.further.map(fileOf)) {
         const next = await engine.probe(blob, blob.name)
         const offset = placeAfter(duration, frameRate)
-        if (next.picture) feeds.push({ kind: 'screen', offset, blob })
-        if (next.sound) feeds.push({ kind: 'sound', offset, blob })
+        if (next.picture) feeds.push({ id: 'screen', kind: 'screen', offset, blob })
+        if (next.sound) feeds.push({ id: 'sound', kind: 'sound', offset, blob })
         duration = offset + next.duration
       }
       const edit = editFor(request.edit, duration, frameRate)

@@ -4,6 +4,8 @@ import {
   blend,
   blit,
   blur,
+  crop,
+  cropOverlay,
   dim,
   fill,
   fromRgba,
@@ -14,7 +16,7 @@ import {
   type Overlay,
   type Planes,
 } from '#core/picture/planes'
-import type { Box, Size } from '#core/picture/layout'
+import { common, type Box, type Size } from '#core/picture/layout'
 import type { Layer, Span } from '#core/render/script'
 import type { OpenPicture } from './feed'
 import { drawStill, drawStrokes, strokesState } from './stills'
@@ -46,6 +48,33 @@ const EDGE = 2
 export const movingRate = (pictures: readonly Pick<OpenPicture, 'rate'>[]): number | null =>
   pictures.length > 0 ? Math.min(30, Math.max(...pictures.map((p) => p.rate))) : null
 
+interface PlacedOverlay {
+  overlay: Overlay
+  x: number
+  y: number
+}
+
+/** What of an overlay lies inside `clip`; all of it when null. */
+function clipped(placed: PlacedOverlay | null, clip: Box | null): PlacedOverlay | null {
+  if (!placed || !clip) return placed
+  const { overlay, x, y } = placed
+  const left = common({ x, y, width: overlay.width, height: overlay.height }, clip)
+  return left && { overlay: cropOverlay(overlay, { ...left, x: left.x - x, y: left.y - y }), x: left.x, y: left.y }
+}
+
+/** Draws a picture into its box, or what its clip leaves of that. */
+function draw(out: Planes, picture: Planes, { box, clip }: { box: Box; clip: Box | null }): void {
+  if (!clip) {
+    blit(out, picture, box)
+    return
+  }
+  const left = common(box, clip)
+  if (!left) return
+  const scaled = newPlanes(box.width, box.height)
+  blit(scaled, picture, { ...box, x: 0, y: 0 })
+  blit(out, crop(scaled, { ...left, x: left.x - box.x, y: left.y - box.y }), left)
+}
+
 export interface Composer {
   /** The span's frames in order. The caller closes each. */
   frames(span: Span): AsyncGenerator<VideoSample>
@@ -67,8 +96,8 @@ export function openComposer(sources: ComposeSources): Composer {
   return {
     async *frames(span) {
       const moving = new Map<Layer, Moving>()
-      const overlays = new Map<Layer, Overlay>()
-      const strokes = new Map<Layer, { state: number; drawn: ReturnType<typeof drawStrokes> }>()
+      const overlays = new Map<Layer, PlacedOverlay | null>()
+      const strokes = new Map<Layer, { state: number; drawn: PlacedOverlay | null }>()
       const pictures = span.layers.map(pictureOf).filter((p) => p !== null)
       const changes =
         pictures.length > 0 || span.light[0] !== span.light[1] || span.layers.some((l) => l.kind === 'strokes')
@@ -101,27 +130,38 @@ export function openComposer(sources: ComposeSources): Composer {
             const source = moving.get(layer)
             if (source?.planes === out) continue
             if (source?.planes && (layer.kind === 'feed' || layer.kind === 'video')) {
-              const { box } = layer
+              const { x, y, width, height } = layer.clip ?? layer.box
               if (layer.kind === 'feed' && layer.edged)
                 fill(
                   out,
-                  { x: box.x - EDGE, y: box.y - EDGE, width: box.width + 2 * EDGE, height: box.height + 2 * EDGE },
+                  { x: x - EDGE, y: y - EDGE, width: width + 2 * EDGE, height: height + 2 * EDGE },
                   toYuv('#ffffff', how),
                 )
-              blit(out, source.planes, box)
+              draw(out, source.planes, layer)
             } else if (layer.kind === 'mask') {
               if (layer.how === 'solid') fill(out, layer.box, toYuv('#000000', how))
               else blur(out, layer.box)
             } else if (layer.kind === 'still') {
-              const overlay = overlays.get(layer) ?? (await drawStill(layer.still, layer.box, how, sources.blob))
-              overlays.set(layer, overlay)
-              blend(out, overlay, layer.box.x, layer.box.y, layer.still.kind === 'picture' ? layer.still.opacity : 1)
+              const known = overlays.get(layer)
+              const placed =
+                known !== undefined
+                  ? known
+                  : clipped(
+                      { overlay: await drawStill(layer.still, layer.box, how, sources.blob), ...layer.box },
+                      layer.clip,
+                    )
+              overlays.set(layer, placed)
+              if (placed)
+                blend(out, placed.overlay, placed.x, placed.y, layer.still.kind === 'picture' ? layer.still.opacity : 1)
             } else if (layer.kind === 'strokes') {
               const at = layer.from + i / rate
               const state = strokesState(layer.strokes, at)
               let known = strokes.get(layer)
               if (known?.state !== state)
-                strokes.set(layer, (known = { state, drawn: drawStrokes(layer.strokes, at, layer.box, how) }))
+                strokes.set(
+                  layer,
+                  (known = { state, drawn: clipped(drawStrokes(layer.strokes, at, layer.box, how), layer.clip) }),
+                )
               if (known.drawn) blend(out, known.drawn.overlay, known.drawn.x, known.drawn.y)
             }
           }
@@ -164,6 +204,7 @@ const isPlain = (sample: VideoSample) =>
 
 const isWhole = (sample: VideoSample, layer: Layer, frame: Size) =>
   layer.kind === 'feed' &&
+  !layer.clip &&
   sample.format === 'I420' &&
   isPlain(sample) &&
   sample.displayWidth === frame.width &&

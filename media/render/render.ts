@@ -37,7 +37,7 @@ import { planSoundTrack, type SoundPlan } from './sound'
 
 export type RenderFormat = 'mp4' | 'webm' | 'm4a' | 'hls'
 
-export interface RenderFeed extends Pick<ScriptFeed, 'kind' | 'offset'> {
+export interface RenderFeed extends Pick<ScriptFeed, 'id' | 'kind' | 'offset'> {
   blob: Blob
 }
 
@@ -266,7 +266,7 @@ const packetBound = (picture: PicturePlan, length: number): number => Math.ceil(
 
 async function scriptFeeds(described: readonly RenderFeed[], opened: readonly OpenFeed[]): Promise<ScriptFeed[]> {
   const out: ScriptFeed[] = []
-  for (const [i, { kind, offset }] of described.entries()) {
+  for (const [i, { id, kind, offset }] of described.entries()) {
     const { picture, sound } = opened[i] ?? { picture: null, sound: null }
     const track = kind === 'sound' ? sound?.track : picture?.track
     const duration = await must(
@@ -274,6 +274,7 @@ async function scriptFeeds(described: readonly RenderFeed[], opened: readonly Op
       kind === 'sound' ? 'The sound feed has no sound in its file.' : 'A picture feed has no picture in its file.',
     ).computeDuration()
     out.push({
+      id,
       kind,
       offset,
       duration,

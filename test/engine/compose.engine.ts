@@ -255,6 +255,44 @@ describe('what is laid over', () => {
       expect(Math.abs(colour(out, t, corner)[2]! - colour(source, t, corner)[2]!)).toBeLessThan(12)
   })
 
+  test('a picture covers its slot by hand, and nothing of it or over it reaches out', async () => {
+    // 4:3 in a slot of 160×270 px: 360×270, of which the middle is seen.
+    const camera2 = inFolder('halves.mp4')
+    const halves = 'color=#c02020:s=320x240:r=24:d=12,drawbox=x=160:w=160:h=240:color=#2040c0:t=fill'
+    ffmpeg('-f', 'lavfi', '-i', halves, '-pix_fmt', 'yuv420p', camera2)
+    const box = { x: 0.5, y: 0.25, width: 0.25, height: 0.75 }
+    const layout = [
+      { feed: 'screen', box: whole, fit: 'contain' as const },
+      { feed: 'camera', box, fit: 'cover' as const },
+    ]
+    const words = { kind: 'picture' as const, file: 'blue.png', opacity: 1, on: 'camera' }
+    const { out } = await render(
+      'slots.mp4',
+      [
+        { do: 'layout', layout },
+        {
+          do: 'stretch',
+          id: 'over',
+          from: at(8),
+          to: at(12),
+          what: { ...words, box: { x: 0, y: 0.4, width: 1, height: 0.2 } },
+        },
+      ],
+      { camera: camera2, assets: { 'blue.png': blue } },
+    )
+    expect(colour(out, 4, [330, 120, 40, 60])[2]!, 'its left half').toBeGreaterThan(170)
+    expect(colour(out, 4, [430, 120, 40, 60])[1]!, 'its right half').toBeGreaterThan(170)
+    // Beside the slot, and above it, there is the screen, with what lies over the camera too.
+    for (const t of [4, 10])
+      for (const beside of [
+        [240, 150, 70, 60],
+        [490, 150, 70, 60],
+        [330, 20, 140, 60],
+      ] as const)
+        expect(Math.abs(colour(out, t, [...beside])[0]! - colour(source, t, [...beside])[0]!)).toBeLessThan(6)
+    expect(detail(out, 4, [330, 120, 60, 200])).toBeLessThan(0.5)
+  })
+
   test('fades go through black at a seam and nowhere else', async () => {
     const { out, made } = await render('fade.mp4', [...cuts([4, 6]), { do: 'fade', seconds: 0.5 }])
     const all: [number, number, number, number] = [0, 40, 640, 320]

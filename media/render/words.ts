@@ -1,0 +1,116 @@
+/** Draws words – title cards and lines over a picture – the same for what is rendered and for what the desk shows. */
+import atkinson from '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2?url'
+import fraunces from '@fontsource-variable/fraunces/files/fraunces-latin-wght-normal.woff2?url'
+import type { Size } from '#core/picture/layout'
+import type { Still } from '#core/render/script'
+
+const TEXT = 'Atkinson Hyperlegible Next'
+const TITLE = 'Fraunces'
+
+type Pen = CanvasRenderingContext2D | OffscreenCanvasRenderingContext2D
+/** A still that is made of words. */
+export type Words = Exclude<Still, { kind: 'picture' }>
+
+let fonts: Promise<void> | null = null
+
+/** Loads the two typefaces into a page or a worker, once. @param into its fonts */
+export function loadFonts(into: FontFaceSet): Promise<void> {
+  fonts ??= (async () => {
+    for (const [family, url] of [
+      [TEXT, atkinson],
+      [TITLE, fraunces],
+    ] as const) {
+      const face = new FontFace(family, `url(${new URL(url, self.location.href).href})`, { weight: '200 900' })
+      into.add(await face.load())
+    }
+  })()
+  return fonts
+}
+
+/** Draws into a canvas of `size` px. The fonts have to be loaded before. */
+export function paintWords(g: Pen, still: Words, size: Size): void {
+  if (still.kind === 'card') drawCard(g, still, size)
+  else drawText(g, still, size)
+}
+
+/** Breaks text into lines no wider than `width` px; a word longer than a line stays whole. */
+function wrap(g: Pen, text: string, width: number): string[] {
+  return text.split('\n').flatMap((paragraph) => {
+    const lines: string[] = []
+    let line = ''
+    for (const word of paragraph.split(' ')) {
+      const longer = line ? `${line} ${word}` : word
+      if (line && g.measureText(longer).width > width) {
+        lines.push(line)
+        line = word
+      } else line = longer
+    }
+    return [...lines, line]
+  })
+}
+
+/** The largest size (px) from `largest` down at which `text` fits into the box. */
+function fitText(
+  g: Pen,
+  text: string,
+  font: (px: number) => string,
+  largest: number,
+  box: Size,
+): { px: number; lines: string[] } {
+  for (let px = largest; ; px *= 0.92) {
+    g.font = font(px)
+    const lines = wrap(g, text, box.width)
+    const fits = lines.length * px * 1.3 <= box.height && lines.every((l) => g.measureText(l).width <= box.width)
+    if (fits || px < 8) return { px, lines }
+  }
+}
+
+function drawCard(g: Pen, card: Extract<Still, { kind: 'card' }>, { width, height }: Size): void {
+  g.fillStyle = card.ground
+  g.fillRect(0, 0, width, height)
+  g.fillStyle = card.ink
+  g.textBaseline = 'middle'
+  const left = width * 0.1
+  const column = width * 0.8
+  const title = fitText(g, card.title, (px) => `600 ${px}px "${TITLE}"`, height * 0.11, {
+    width: column,
+    height: height * 0.4,
+  })
+  const body = fitText(g, card.text, (px) => `400 ${px}px "${TEXT}"`, height * 0.05, {
+    width: column,
+    height: height * 0.35,
+  })
+  const gap = card.title && card.text ? height * 0.05 : 0
+  const total =
+    (card.title ? title.lines.length * title.px * 1.2 : 0) + gap + (card.text ? body.lines.length * body.px * 1.4 : 0)
+  let y = (height - total) / 2
+  const put = (lines: readonly string[], px: number, leading: number, font: string) => {
+    g.font = font
+    for (const line of lines) {
+      g.fillText(line, left, y + (px * leading) / 2)
+      y += px * leading
+    }
+  }
+  if (card.title) put(title.lines, title.px, 1.2, `600 ${title.px}px "${TITLE}"`)
+  y += gap
+  if (card.text) put(body.lines, body.px, 1.4, `400 ${body.px}px "${TEXT}"`)
+}
+
+function drawText(g: Pen, still: Extract<Still, { kind: 'text' }>, { width, height }: Size): void {
+  if (still.ground) {
+    g.fillStyle = still.ground
+    g.beginPath()
+    g.roundRect(0, 0, width, height, Math.min(width, height) * 0.08)
+    g.fill()
+  }
+  const inset = still.ground ? Math.min(width, height) * 0.12 : 0
+  const { px, lines } = fitText(g, still.text, (size) => `500 ${size}px "${TEXT}"`, height, {
+    width: width - 2 * inset,
+    height: height - 2 * inset,
+  })
+  g.font = `500 ${px}px "${TEXT}"`
+  g.fillStyle = still.ink
+  g.textAlign = 'center'
+  g.textBaseline = 'middle'
+  lines.forEach((line, i) => g.fillText(line, width / 2, height / 2 + (i - (lines.length - 1) / 2) * px * 1.25))
+}
