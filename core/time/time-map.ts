@@ -137,6 +137,17 @@ export function nextKept(map: TimeMap, time: RecordedTime): RecordedTime | null 
   return where.removed.to < map.duration ? where.removed.to : null
 }
 
+/**
+ * Where an instant of the result stands after a change of the edit: at the same instant of the recording, or of what is
+ * put in; at the seam where that is gone.
+ */
+export function carryOver(before: TimeMap, after: TimeMap, time: ResultTime): ResultTime {
+  const inside = insertAt(before, time)
+  const still = inside && after.inserts.find((i) => i.id === inside.insert.id)
+  if (inside && still) return result(still.at + Math.min(inside.into, still.length))
+  return toResult(after, toRecorded(before, time)).at
+}
+
 /** What became of a stretch of recorded time. */
 export interface ProjectedRange {
   /** What of it is seen, in order: joined across seams, parted by what is put in. Empty when nothing of it is left. */

@@ -1,9 +1,18 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { buildAxis, tiles, tickStep, toPixel, toTime } from './axis'
+import { buildAxis, pointAt, resultToPixel, tiles, tickStep, toPixel, toTime } from './axis'
 import { frameCount, frameLength, snapToFrame } from './frames'
 import { subtract, totalLength, union } from './ranges'
-import { buildTimeMap, insertAt, nextKept, projectInstants, projectRange, toRecorded, toResult } from './time-map'
+import {
+  buildTimeMap,
+  carryOver,
+  insertAt,
+  nextKept,
+  projectInstants,
+  projectRange,
+  toRecorded,
+  toResult,
+} from './time-map'
 import { formatTimecode, parseTimecode, sayDuration } from './timecode'
 import { recorded, result, type RecordedRange } from './units'
 
@@ -225,6 +234,61 @@ describe('the axis', () => {
       fc.property(fc.double({ min: 0, max: 100, noNaN: true }), fc.boolean(), (t, open) => {
         const axis = buildAxis(map, 7, 12, () => open)
         expect(toTime(axis, toPixel(axis, recorded(t)))).toBeCloseTo(t, 6)
+      }),
+    )
+  })
+  const inserts = fc
+    .array(fc.tuple(instant, fc.integer({ min: 1, max: 400 })), { maxLength: 6 })
+    .map((all) => all.map(([at, n], i) => ({ id: `i${i}`, at, length: n / 30 })))
+  it('shows what is put in to scale, after the seam that it stands at', () => {
+    const put = [
+      { id: 'start', at: recorded(0), length: 5 },
+      { id: 'gone', at: recorded(15), length: 3 },
+      { id: 'end', at: recorded(100), length: 2 },
+    ]
+    const axis = buildAxis(buildTimeMap(recorded(100), [range(10, 20)], put), 2, 12, () => false)
+    expect(axis.pieces.map((p) => [p.kind, p.id, p.x, p.width, p.at])).toEqual([
+      ['insert', 'start', 0, 10, 0],
+      ['kept', '', 10, 20, 5],
+      ['seam', '', 30, 12, 15],
+      ['insert', 'gone', 42, 6, 15],
+      ['kept', '', 48, 160, 18],
+      ['insert', 'end', 208, 4, 98],
+    ])
+    expect(pointAt(axis, 44)).toMatchObject({ recorded: 15, result: 16, piece: { id: 'gone' } })
+    expect(toPixel(axis, recorded(0))).toBe(10)
+    expect(resultToPixel(axis, result(99))).toBe(210)
+  })
+  it('has a place for every instant of the result, in order, and finds it again', () => {
+    fc.assert(
+      fc.property(ranges, inserts, fc.double({ min: 0, max: 1, noNaN: true }), (removed, put, part) => {
+        const around = buildTimeMap(recorded(DURATION), removed, put)
+        const axis = buildAxis(around, 5, 12, (r) => Math.round(r.from) % 2 === 0)
+        expect(axis.seen.reduce((sum, p) => sum + p.length, 0)).toBeCloseTo(around.length, 6)
+        for (const [i, p] of axis.pieces.entries())
+          expect(p.x).toBeCloseTo((axis.pieces[i - 1]?.x ?? 0) + (axis.pieces[i - 1]?.width ?? 0), 6)
+        for (const [i, p] of axis.recorded.entries()) expect(p.from).toBeCloseTo(axis.recorded[i - 1]?.to ?? 0, 6)
+        const t = result(part * around.length)
+        const point = pointAt(axis, resultToPixel(axis, t))
+        if (around.length > 0) expect(point?.result).toBeCloseTo(t, 5)
+      }),
+    )
+  })
+  it('keeps the playhead on what it stood on when the edit changes', () => {
+    fc.assert(
+      fc.property(ranges, ranges, inserts, fc.double({ min: 0, max: 1, noNaN: true }), (one, other, put, part) => {
+        const before = buildTimeMap(recorded(DURATION), one, put)
+        const after = buildTimeMap(recorded(DURATION), other, put)
+        const t = result(part * before.length)
+        expect(carryOver(before, before, t)).toBeCloseTo(t, 6)
+        const on = insertAt(before, t)?.insert.id
+        const then = carryOver(before, after, t)
+        if (on)
+          expect(then).toBeCloseTo(
+            (after.inserts.find((i) => i.id === on)?.at ?? 0) + (insertAt(before, t)?.into ?? 0),
+            6,
+          )
+        else expect(then).toBe(toResult(after, toRecorded(before, t)).at)
       }),
     )
   })
