@@ -4,6 +4,7 @@ import { analyseFile } from './analyse/analyse'
 import { slides, thumbnails } from './analyse/picture'
 import { hear, see } from './analyse/rehearsal'
 import { analyseSound } from './analyse/sound'
+import { digest } from './digest'
 import { poster } from './poster'
 import { probe } from './probe'
 import { render } from './render/render'
@@ -21,6 +22,7 @@ const engine = {
   hear,
   see,
   extractSpeech,
+  digest,
   poster,
   render,
   fillScratch,

@@ -158,6 +158,22 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
   db.close()
 })
 
+it('opens what version 11 wrote: feeds that were told by their kind and order', async () => {
+  const old = new Dexie('thaw-upgrade-11')
+  old.version(11).stores({ takes: 'id, lectureId, state' })
+  const feeds = ['camera', 'sound', 'camera'].map((kind) => ({ kind, label: kind, fileId: `f-${kind}` }))
+  await old.table('takes').put({ id: 't', lectureId: 'l', state: 'whole', feeds })
+  old.close()
+  const db = new ThawDatabase('thaw-upgrade-11')
+  expect((await db.takes.get('t'))?.feeds).toEqual([
+    { ...feeds[0], id: 'camera' },
+    { ...feeds[1], id: 'sound' },
+    { ...feeds[2], id: 'camera-2' },
+  ])
+  expect(await db.assets.count()).toBe(0)
+  db.close()
+})
+
 it('writes one transaction after the other, also into tables that have nothing to do with each other', async () => {
   const [one, two] = [new ThawDatabase('thaw-in-turn'), new ThawDatabase('thaw-in-turn')]
   await Promise.all([one.open(), two.open()])

@@ -16,7 +16,7 @@ import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
-import { upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
+import { nameFeeds, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -106,6 +106,29 @@ export interface DocumentRow<K extends Kind = Kind> {
   unreadable?: string
 }
 
+/**
+ * A picture or video that lectures put in or lay over. Its file has its hash as id; it stays while a lecture has it, as
+ * what was taken out of an edit can come back.
+ */
+export interface AssetRow {
+  /** SHA-256 of the file, lower-case hex; edits name it by that. */
+  hash: string
+  kind: 'picture' | 'video'
+  /** As the file was called. */
+  name: string
+  /** Bytes. */
+  size: number
+  /** px */
+  width: number
+  height: number
+  /** s; 0 for a picture. */
+  duration: number
+  /** Whether there is sound in it. */
+  sound: boolean
+  /** Lectures that have it. */
+  lectureIds: string[]
+}
+
 /** A step of a document's history, `seq` counting from 0. */
 export interface StepRow extends Step {
   documentId: string
@@ -180,6 +203,7 @@ export class ThawDatabase extends Dexie {
   declare revisions: EntityTable<RevisionRow, 'id'>
   declare contents: EntityTable<ContentRow, 'hash'>
   declare cards: EntityTable<CardRow, 'lectureId'>
+  declare assets: EntityTable<AssetRow, 'hash'>
   declare releases: EntityTable<ReleaseRow, 'lectureId'>
   declare places: EntityTable<PlaceRow, 'id'>
   declare broadcasts: EntityTable<BroadcastRow, 'lectureId'>
@@ -236,6 +260,7 @@ export class ThawDatabase extends Dexie {
         await upgradeAnswers(all)
       })
     this.version(11).stores({ responses: null })
+    this.version(12).stores({ assets: 'hash, *lectureIds' }).upgrade(nameFeeds)
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

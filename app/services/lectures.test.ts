@@ -8,9 +8,9 @@ import type { Documents, Kind } from '#core/documents/kinds'
 import type { Take } from '#core/schema/lecture'
 import type { Place } from '#core/schema/publication'
 import { recorded } from '#core/time/units'
-import { db } from '~/db/database'
-import { appendChunk } from '~/db/files'
-import { beginAnew, createLecture, deleteLecture, describeLecture, loadCheckedParts } from './lectures'
+import { db, type AssetRow } from '~/db/database'
+import { appendChunk, readFile, storeFile } from '~/db/files'
+import { beginAnew, copyLecture, createLecture, deleteLecture, describeLecture, loadCheckedParts } from './lectures'
 import { decide, documentRow, goToStep, newRow, stepsOf, storeDocument } from './documents'
 import {
   cardsOf,
@@ -55,7 +55,17 @@ beforeEach(async () => {
     startedAt: NOW,
     duration: 60,
     feeds: [
-      { kind: 'sound', label: 'Sound', fileId: 'f1', offset: 0, duration: 60, width: 0, height: 0, frameRate: 0 },
+      {
+        id: 'sound',
+        kind: 'sound',
+        label: 'Sound',
+        fileId: 'f1',
+        offset: 0,
+        duration: 60,
+        width: 0,
+        height: 0,
+        frameRate: 0,
+      },
     ],
     pauses: [],
     note: '',
@@ -72,6 +82,9 @@ const released = (lectureId: string, publicationId: string, made: Fingerprints) 
   asked: {},
   publishedAt: NOW,
   ...made,
+})
+const asset = (hash: string, ...lectureIds: string[]): AssetRow => ({
+  ...{ hash, kind: 'picture', name: 'ice.png', size: 1, width: 4, height: 3, duration: 0, sound: false, lectureIds },
 })
 const standing = (lectureId: string, place: Place) => ({ id: place.id, lectureId, place, asked: [], removed: false })
 
@@ -128,7 +141,7 @@ describe('a lecture on the board', () => {
 
   it('has another fingerprint once students are to hear another microphone, and the first again when that is heard again', async () => {
     const take = (await db.takes.get('t1'))!
-    await db.takes.update('t1', { feeds: [...take.feeds, { ...take.feeds[0]!, fileId: 'f2' }] })
+    await db.takes.update('t1', { feeds: [...take.feeds, { ...take.feeds[0]!, id: 'sound-2', fileId: 'f2' }] })
     const jobs = { start: () => Promise.resolve() } as unknown as Parameters<typeof showFeed>[2]
     const before = fingerprints(await parts())
     await showFeed('t1', { kind: 'sound', fileId: 'f2' }, jobs)
@@ -151,6 +164,7 @@ describe('a lecture on the board', () => {
         duration: 60,
         feeds: [
           {
+            id: 'sound',
             kind: 'sound',
             label: 'Sound',
             fileId: `f${n}`,
@@ -183,6 +197,7 @@ describe('a lecture on the board', () => {
       await db.analyses.put({ takeId: `t${n}` })
       await db.stills.put({ takeId: `t${n}`, kind: 'slide', at: 1, image })
       await db.posters.put({ lectureId, image })
+      await db.assets.put(asset(`h${n}`, lectureId))
       await db.answers.put({
         seq: 1,
         receivedAt: NOW,
@@ -223,6 +238,22 @@ describe('a lecture on the board', () => {
     expect(left.filter(([name]) => !ofNoLecture.includes(name)).filter(([, n]) => n !== 1)).toEqual([])
     expect((await loadParts(other))?.places.map((p) => p.id)).toEqual(['pl2'])
     expect(await loadParts(id)).toBeNull()
+  })
+
+  it('shares its pictures with its copies, and takes them with it when none is left', async () => {
+    const keep = (hash: string) =>
+      storeFile({ id: hash, type: 'image/png', name: 'ice.png', size: 1 }, new Blob(['x']), () => undefined)
+    await keep('shared')
+    await keep('other')
+    await db.assets.bulkPut([asset('shared', id), asset('other', 'another')])
+    const copy = await copyLecture(id, 'Copy')
+    expect((await db.assets.get('shared'))?.lectureIds).toEqual([id, copy])
+    await deleteLecture(id)
+    expect((await db.assets.get('shared'))?.lectureIds).toEqual([copy])
+    expect(await readFile('shared')).not.toBeNull()
+    await deleteLecture(copy)
+    expect(await db.assets.toCollection().primaryKeys()).toEqual(['other'])
+    expect([await readFile('shared'), (await readFile('other'))?.size]).toEqual([null, 1])
   })
 
   it('of an earlier version, without a card, is given one', async () => {
@@ -336,6 +367,7 @@ describe('a lecture on the board', () => {
 
 it('edges snap to the finest picture there is', () => {
   const feed = {
+    id: 'camera',
     kind: 'camera' as const,
     label: '',
     fileId: 'f',

@@ -6,6 +6,7 @@ import { kinds, type Kind } from '#core/documents/kinds'
 import { newEdit } from '#core/edit/edit'
 import { InvalidDocument } from '#core/schema/validate'
 import type { Lecture } from '#core/schema/lecture'
+import { copyAssets, releaseAssets } from './assets'
 import { changeLecture, loadParts, type LectureParts } from './cards'
 import { deleteDocuments, documentRow, newRow } from './documents'
 import { newId, nowInstant } from './ids'
@@ -54,7 +55,7 @@ export const beginAnew = (lectureId: string, kind: Kind): Promise<void> =>
   )
 
 /** What a recording and what was found out about it are kept in. */
-const recorded = (): Table[] => [db.posters, db.files, db.chunks, db.peaks, db.analyses, db.stills]
+const recorded = (): Table[] => [db.assets, db.posters, db.files, db.chunks, db.peaks, db.analyses, db.stills]
 
 export async function createLecture(courseId: string, week: number, title: string, folder = ''): Promise<string> {
   const id = newId()
@@ -88,6 +89,7 @@ export async function deleteLecture(lectureId: string): Promise<void> {
       .delete()
     await places.delete()
     for (const take of await db.takes.where('lectureId').equals(lectureId).toArray()) await removeTake(take)
+    await releaseAssets(lectureId)
     await deleteDocuments(lectureId)
     await deleteRevisions(lectureId)
     for (const table of [db.lectures, db.releases, db.broadcasts, db.posters]) await table.delete(lectureId)
@@ -113,6 +115,7 @@ export async function copyLecture(lectureId: string, title: string): Promise<str
         for (const { kind, document, unreadable } of parts.rows)
           if (!unreadable) await db.documents.put(newRow(id, kind, document))
         for (const take of parts.takes.filter((t) => t.state === 'whole')) await copyTake(take, id)
+        await copyAssets(lectureId, id)
         const poster = await db.posters.get(lectureId)
         if (poster) await db.posters.put({ ...poster, lectureId: id })
       },

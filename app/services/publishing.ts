@@ -7,14 +7,14 @@ import { db, type PlaceRow } from '~/db/database'
 import { readFile } from '~/db/files'
 import type { JobContext, useJobs } from '~/stores/jobs'
 import { authorFetch, Refused } from '~/utils/author'
-import { editTimeMap } from '#core/edit/edit'
+import { editTimeMap, feedsInSlots } from '#core/edit/edit'
 import type { TimeMap } from '#core/time/time-map'
 import { firstDocumentId } from '#core/documents/kinds'
 import { partCount, projectLecture, projectSet, type ProjectedSet } from '#core/packages/publication'
 import { onlySetId } from '#core/packages/upgrade'
 import type { Size } from '#core/picture/layout'
 import { shownFeeds, type Recording } from '#core/record/recording'
-import { arrangements, partsOf, writeScript, type Arrangement, type Part } from '#core/render/script'
+import { arrangements, partsOf, writeScript, type Arrangement, type Part, type ScriptAssets } from '#core/render/script'
 import type { EditDocument } from '#core/schema/edit'
 import {
   PART_SIZE,
@@ -25,6 +25,7 @@ import {
 } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { toHex } from '#core/text/hex'
+import { assetsFor, readAssets } from './assets'
 import { changeLecture, type LectureParts } from './cards'
 import { documentOf, documentsOf, fingerprints } from './fingerprint'
 import { nowInstant } from './ids'
@@ -52,25 +53,25 @@ interface Plan {
   layout: Arrangement[]
 }
 
-function planFilms(edit: EditDocument, recording: Recording): Plan {
-  const feeds = shownFeeds(recording)
-  const script = writeScript(edit, feeds, new Map())
+function planFilms(edit: EditDocument, recording: Recording, assets: ScriptAssets): Plan {
+  const feeds = shownFeeds(recording, feedsInSlots(edit))
+  const script = writeScript(edit, feeds, assets)
   const parts = partsOf(script, feeds)
   const films = (parts.length > 0 ? parts : [null]).map((part) => ({
     id: part?.feed ?? 'screen',
     file: `${part?.feed ?? (script.frame ? 'screen' : 'sound')}.mp4`,
     part,
-    size: part ? writeScript(edit, feeds, new Map(), part).frame : script.frame,
+    size: part ? writeScript(edit, feeds, assets, part).frame : script.frame,
   }))
   return { films, frame: script.frame, layout: arrangements(script, feeds) }
 }
 
 /** What the renderer needs, read from the lecture's recording. */
-async function renderFeeds(recording: Recording): Promise<RenderFeed[]> {
+async function renderFeeds(edit: EditDocument, recording: Recording): Promise<RenderFeed[]> {
   const feeds: RenderFeed[] = []
-  for (const { kind, offset, fileId } of shownFeeds(recording)) {
+  for (const { id, kind, offset, fileId } of shownFeeds(recording, feedsInSlots(edit))) {
     const blob = await readFile(fileId)
-    if (blob) feeds.push({ kind, offset, blob })
+    if (blob) feeds.push({ id, kind, offset, blob })
   }
   return feeds
 }
@@ -136,14 +137,16 @@ async function makeFilms(
     chapters: documentOf(parts, 'chapters'),
     links: documentOf(parts, 'links'),
   })
-  const plan = planFilms(edit, recording)
-  const feeds = await renderFeeds(recording)
+  const known = await assetsFor(lecture.id)
+  const plan = planFilms(edit, recording, new Map(known.map((a) => [a.hash, a])))
+  const assets = await readAssets(edit)
+  const feeds = await renderFeeds(edit, recording)
   const files: { name: string; type: PublishedFile['type']; data: Blob }[] = []
   const notes = new Set<string>()
   for (const [i, { file, part }] of plan.films.entries()) {
     const to = `${scratch}~${i}`
     const rendered = await engine.render(
-      { edit, feeds, assets: [], format: 'mp4', part, captions: null },
+      { edit, feeds, assets, format: 'mp4', part, captions: null },
       { kind: 'scratch', name: to },
       proxy((share: number) => progress((0.8 * (i + share)) / plan.films.length)),
     )
