@@ -20,9 +20,9 @@ import type { Checkpoint, QuestionSet } from '#core/schema/questions'
 import { byCheckpoint, newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import { recordingState } from '#core/record/recording'
 import { errorMessage } from '#core/text/error-message'
-import { nextKept, projectInstants, type TimeMap } from '#core/time/time-map'
+import { carryOver, projectInstants, toRecorded, toResult, type TimeMap } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
-import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
+import { recorded, result, type RecordedRange, type RecordedTime } from '#core/time/units'
 
 const emptyMap: TimeMap = { duration: recorded(0), length: 0 as TimeMap['length'], kept: [], inserts: [], removed: [] }
 
@@ -58,8 +58,10 @@ export const useDesk = defineStore('desk', () => {
   const parts = shallowRef<LectureParts | null>(null)
   const course = shallowRef<Course | null>(null)
   const problem = ref('')
-  /** Playhead, s of recorded time. */
-  const time = ref(recorded(0))
+  /** Playhead, s of the result. */
+  const time = ref(result(0))
+  /** The instant of a removed part that is looked at; null while the playhead stands in the result. */
+  const peek = ref<RecordedTime | null>(null)
   const playing = ref(false)
   const selection = shallowRef<RecordedRange | null>(null)
   const activeCheckpoint = ref<string | null>(null)
@@ -76,12 +78,30 @@ export const useDesk = defineStore('desk', () => {
     () => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost,
   )
 
+  /** The instant of the recording at the playhead; inside what is put in, the one that it stands at. */
+  const recordedTime = computed(() => peek.value ?? toRecorded(map.value, time.value))
+
+  watch(
+    map,
+    (now, before) => {
+      if (peek.value === null) {
+        time.value = carryOver(before, now, time.value)
+        return
+      }
+      const where = toResult(now, peek.value)
+      time.value = where.at
+      if (where.kind === 'kept') peek.value = null
+    },
+    { flush: 'sync' },
+  )
+
   async function open(lectureId: string): Promise<void> {
     await flush()
     const found = await loadCheckedParts(lectureId)
     parts.value = found
     course.value = found ? ((await db.courses.get(found.lecture.courseId)) ?? null) : null
-    time.value = (edit.value && nextKept(map.value, recorded(0))) ?? recorded(0)
+    time.value = result(0)
+    peek.value = null
     playing.value = false
     selection.value = null
     activeCheckpoint.value = null
@@ -276,6 +296,8 @@ export const useDesk = defineStore('desk', () => {
     course,
     problem,
     time,
+    peek,
+    recordedTime,
     playing,
     selection,
     activeCheckpoint,

@@ -7,11 +7,11 @@ import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { newId } from '~/services/ids'
 import { useDesk } from '~/stores/desk'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
 const desk = useDesk()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const checkpoints = computed(() => desk.questions?.checkpoints ?? [])
 const active = computed(() => checkpoints.value.find((c) => c.id === desk.activeCheckpoint) ?? null)
 const lost = (c: Checkpoint) => desk.lostCheckpoints.find((l) => l.item.id === c.id)
@@ -31,7 +31,7 @@ const choice = (id: string, text: string) =>
 
 function open(c: Checkpoint): void {
   desk.activeCheckpoint = c.id
-  media.seek(c.at)
+  media.seekRecorded(c.at)
 }
 /** The last instant that is kept before a removed part: where a question that fell into it is best moved. */
 function moveOut(c: Checkpoint): void {
@@ -55,7 +55,7 @@ function tellFeedback(atOnce: boolean): void {
   <div class="sheet">
     <div class="row">
       <h2>Questions</h2>
-      <el-button type="primary" @click="desk.addCheckpoint(desk.time)"
+      <el-button type="primary" @click="desk.addCheckpoint(desk.recordedTime)"
         ><Plus :size="15" aria-hidden="true" /> Ask at the playhead</el-button
       >
     </div>

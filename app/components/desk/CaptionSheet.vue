@@ -13,13 +13,13 @@ import { newId } from '~/services/ids'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
 import { db } from '~/db/database'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 import { download, fileName } from '~/utils/download'
 
 const desk = useDesk()
 const jobs = useJobs()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const opened = ref<string | null>(null)
 const problem = ref('')
 const track = computed(() => desk.captions)
@@ -109,10 +109,12 @@ function write(kind: 'vtt' | 'srt'): void {
 async function add(): Promise<void> {
   const id = newId()
   const base = track.value ?? newTrack({ cues: [] }, 'person')
-  const next = base.cues.find((c) => c.from > desk.time)
-  const to = Math.min(desk.time + 3, next?.from ?? Infinity, desk.map.duration)
+  const next = base.cues.find((c) => c.from > desk.recordedTime)
+  const to = Math.min(desk.recordedTime + 3, next?.from ?? Infinity, desk.map.duration)
   try {
-    await desk.changeCaptions(addCue(base, id, desk.time, recorded(to)), { says: `Added a cue ${at(desk.time)}` })
+    await desk.changeCaptions(addCue(base, id, desk.recordedTime, recorded(to)), {
+      says: `Added a cue ${at(desk.recordedTime)}`,
+    })
     opened.value = id
   } catch (error) {
     problem.value = errorMessage(error)
@@ -121,7 +123,7 @@ async function add(): Promise<void> {
 
 function open(cue: Cue): void {
   opened.value = cue.id
-  media.seek(cue.from)
+  media.seekRecorded(cue.from)
 }
 
 async function remove(cue: Cue): Promise<void> {

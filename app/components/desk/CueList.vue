@@ -10,7 +10,7 @@ import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { newId } from '~/services/ids'
 import { useDesk } from '~/stores/desk'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
 const props = defineProps<{ track: CaptionTrack; opened: string | null }>()
@@ -21,10 +21,10 @@ const emit = defineEmits<{
   change: [next: (track: CaptionTrack) => CaptionTrack, says: string]
 }>()
 const desk = useDesk()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const list = useTemplateRef<HTMLElement>('list')
 const cues = computed(() => props.track.cues)
-const nowId = computed(() => cueAt(cues.value, desk.time)?.id)
+const nowId = computed(() => cueAt(cues.value, desk.recordedTime)?.id)
 const problems = computed(() => {
   const byCue = new Map<string, CaptionProblem[]>()
   for (const p of checkCues(cues.value)) byCue.set(p.cueId, [...(byCue.get(p.cueId) ?? []), p])
@@ -97,7 +97,7 @@ watch([nowId, () => props.opened], async () => {
       :gone="projectRange(desk.map, cue).pieces.length === 0"
       :problems="problems.get(cue.id) ?? none"
       @open="emit('open', cue)"
-      @seek="media.seek(cue.from)"
+      @seek="media.seekRecorded(cue.from)"
       @text="type(cue, $event)"
       @times="
         (from, to) =>

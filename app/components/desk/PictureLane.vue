@@ -4,13 +4,13 @@ import { toResult } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { useDesk } from '~/stores/desk'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
 /** Pictures along the time line, and a mark where each slide appears. Draws only the visible window. */
 const props = defineProps<{ axis: Axis; from: number; width: number }>()
 const desk = useDesk()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const TILE = 72
 
 const places = computed(() => tiles(props.axis, TILE, props.from - TILE, props.from + props.width + TILE))
@@ -62,7 +62,7 @@ const marks = computed(() =>
     :title="s.title"
     :aria-label="`${s.title} at ${formatTimecode(toResult(desk.map, s.at).at)}`"
     @pointerdown.stop
-    @click="media.seek(s.at)"
+    @click="media.seekRecorded(s.at)"
   />
 </template>
 

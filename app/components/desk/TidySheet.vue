@@ -2,19 +2,20 @@
 import { Scissors } from 'lucide-vue-next'
 import { isTidied as isEditTidied } from '#core/edit/edit'
 import { plainText } from '#core/captions/text'
+import { totalLength } from '#core/time/ranges'
 import { projectRange } from '#core/time/time-map'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
-import type { SoundTreatment } from '#core/schema/edit'
+import type { LayoutPreset, SoundTreatment } from '#core/schema/edit'
 import { openProposals } from '#core/sound/silence'
 import { useDesk } from '~/stores/desk'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
 /** Usual loudness of speech on the web, LUFS. */
 const TARGET = -16
 const desk = useDesk()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const tab = ref('edits')
 const from = ref(0)
 const to = ref(0)
@@ -36,10 +37,12 @@ const treatment = computed(() => desk.edit?.sound)
 const isTidied = computed(() => desk.edit !== null && isEditTidied(desk.edit))
 const treat = (change: Partial<SoundTreatment>) =>
   treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
-const takenOut = computed(() => desk.map.duration - desk.map.length)
+const takenOut = computed(() => totalLength(desk.map.removed))
 const twoPictures = computed(
   () => new Set(desk.recording?.feeds.map((f) => f.kind).filter((k) => k !== 'sound')).size > 1,
 )
+/** How the pictures share the frame; nothing of these when they were placed by hand. */
+const preset = computed(() => (typeof desk.edit?.layout === 'string' ? desk.edit.layout : undefined))
 const select = () => {
   if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) }
 }
@@ -67,19 +70,17 @@ async function takeOut(): Promise<void> {
             >
           </div>
           <p class="small">
-            <el-button link @click="from = desk.time">From the playhead</el-button>
-            <el-button link @click="to = desk.time">To the playhead</el-button>
+            <el-button link @click="from = desk.recordedTime">From the playhead</el-button>
+            <el-button link @click="to = desk.recordedTime">To the playhead</el-button>
           </p>
           <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
         </div>
         <div v-if="twoPictures" class="block">
           <h2>Pictures</h2>
           <el-radio-group
-            :model-value="desk.edit?.layout"
+            :model-value="preset"
             aria-label="Pictures"
-            @update:model-value="
-              desk.command({ do: 'layout', layout: $event as 'inset' | 'screen' | 'camera' | 'beside' })
-            "
+            @update:model-value="desk.command({ do: 'layout', layout: $event as LayoutPreset })"
           >
             <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio
             ><el-radio value="camera">Camera</el-radio><el-radio value="beside">Side by side</el-radio>
@@ -109,7 +110,7 @@ async function takeOut(): Promise<void> {
               type="button"
               class="hear"
               :title="`Play from ${formatTimecode(p.from, 1)}`"
-              @click="media.seek(recorded(Math.max(0, p.from - 1)))"
+              @click="media.seekRecorded(recorded(Math.max(0, p.from - 1)))"
             >
               <span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}
             </button>
@@ -129,6 +130,7 @@ async function takeOut(): Promise<void> {
           </li>
         </ul>
       </el-tab-pane>
+      <el-tab-pane name="put-in" label="Put in" lazy><PutInSheet /></el-tab-pane>
       <el-tab-pane name="sound" label="Sound">
         <template v-if="measures.length">
           <dl v-for="m in measures" :key="m.take" class="facts">
@@ -179,10 +181,10 @@ async function takeOut(): Promise<void> {
               type="button"
               :class="{
                 gone: projectRange(desk.map, cue).pieces.length === 0,
-                now: desk.time >= cue.from && desk.time < cue.to,
+                now: desk.recordedTime >= cue.from && desk.recordedTime < cue.to,
               }"
               :title="formatTimecode(cue.from, 1)"
-              @click="media.seek(cue.from)"
+              @click="media.seekRecorded(cue.from)"
             >
               {{ plainText(cue.text).replaceAll('\n', ' ') }}</button
             >{{ ' ' }}</template
@@ -194,6 +196,9 @@ async function takeOut(): Promise<void> {
 </template>
 
 <style scoped>
+.tabs :deep(.el-tabs__item) {
+  padding: 0 9px;
+}
 .block {
   margin-bottom: 16px;
 }

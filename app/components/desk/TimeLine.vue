@@ -3,19 +3,20 @@ import { useElementSize } from '@vueuse/core'
 import { ZoomIn, ZoomOut } from 'lucide-vue-next'
 import { plainText } from '#core/captions/text'
 import { joinPeaks } from '#core/sound/peaks'
-import { buildAxis, tickStep, toPixel, toTime } from '#core/time/axis'
+import { buildAxis, pointAt, resultToPixel, tickStep, toPixel, toTime } from '#core/time/axis'
+import { sayInsert } from '#core/edit/edit'
 import { frameLength, snapToFrame } from '#core/time/frames'
 import { toResult } from '#core/time/time-map'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
-import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
+import { recorded, result, type RecordedRange, type RecordedTime } from '#core/time/units'
 import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
-import { takeMediaKey } from '~/composables/use-take-media'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
 const props = defineProps<{ step: string }>()
 const desk = useDesk()
-const media = injectStrict(takeMediaKey)
+const media = injectStrict(scriptPlayerKey)
 const viewport = useTemplateRef<HTMLElement>('viewport')
 const { width } = useElementSize(viewport)
 const scrollLeft = ref(0)
@@ -37,6 +38,7 @@ const axis = computed(() =>
   buildAxis(desk.map, scale.value, SEAM, (r) => pinned.value.has(idOf(r)) || hovered.value === idOf(r)),
 )
 const px = (t: number) => toPixel(axis.value, recorded(t))
+const playhead = computed(() => (desk.peek === null ? resultToPixel(axis.value, desk.time) : px(desk.peek)))
 
 const peaks = useLive(async () => {
   const { recording } = desk
@@ -57,10 +59,9 @@ const ticks = computed(() => {
   const out: { x: number; label: string }[] = []
   const from = Math.max(0, scrollLeft.value - 100)
   for (const piece of axis.value.pieces) {
-    if (piece.kind !== 'kept' || piece.x + piece.width < from || piece.x > scrollLeft.value + width.value + 100)
-      continue
-    const at = toResult(desk.map, piece.from).at
-    for (let t = Math.ceil(at / step - 1e-6) * step; t < at + (piece.to - piece.from) - 1e-6; t += step)
+    if (piece.length === 0 || piece.x + piece.width < from || piece.x > scrollLeft.value + width.value + 100) continue
+    const { at } = piece
+    for (let t = Math.ceil(at / step - 1e-6) * step; t < at + piece.length - 1e-6; t += step)
       out.push({ x: piece.x + (t - at) * scale.value, label: formatTimecode(t, step < 1 ? 1 : 0) })
   }
   return out
@@ -73,8 +74,14 @@ const joints = computed(
 )
 const seams = computed(() =>
   axis.value.pieces
-    .filter((p) => p.kind !== 'kept')
+    .filter((p) => p.kind === 'seam' || p.kind === 'opened')
     .map((p) => ({ ...p, id: idOf(p), edges: { from: cutAt(p, 'from')?.id ?? '', to: cutAt(p, 'to')?.id ?? '' } })),
+)
+const inserts = computed(() =>
+  axis.value.pieces.flatMap((piece) => {
+    const insert = piece.kind === 'insert' && desk.edit?.inserts.find((i) => i.id === piece.id)
+    return insert ? [{ ...piece, says: sayInsert(insert.what) }] : []
+  }),
 )
 const cueCards = computed(() =>
   (desk.captions?.cues ?? [])
@@ -102,6 +109,13 @@ const timeAt = (event: PointerEvent): RecordedTime => {
   const box = viewport.value?.getBoundingClientRect()
   const t = toTime(axis.value, event.clientX - (box?.left ?? 0) + scrollLeft.value)
   return recorded(snapToFrame(t, desk.edit?.frameRate ?? 0))
+}
+function seekAt(event: PointerEvent): void {
+  const box = viewport.value?.getBoundingClientRect()
+  const point = pointAt(axis.value, event.clientX - (box?.left ?? 0) + scrollLeft.value)
+  const snap = (t: number) => snapToFrame(t, desk.edit?.frameRate ?? 0)
+  if (point?.piece.length) media.seek(result(snap(point.result)))
+  else if (point) media.seekRecorded(recorded(snap(point.recorded)))
 }
 
 function begin(event: PointerEvent, what: Drag): void {
@@ -135,7 +149,7 @@ async function end(event: PointerEvent): Promise<void> {
   drag.value = null
   preview.value = null
   if (!what) return
-  if (what.kind === 'select' && !desk.selection) media.seek(timeAt(event))
+  if (what.kind === 'select' && !desk.selection) seekAt(event)
   if (what.kind === 'trim' && range && range.to - range.from > 0.02)
     await desk.trim(what.end, what.end === 'start' ? range.to : range.from)
   if (what.kind === 'edge' && range)
@@ -179,6 +193,14 @@ async function seamKey(event: KeyboardEvent, seam: RecordedRange): Promise<void>
     await desk.putBack(seam)
   }
 }
+async function insertKey(event: KeyboardEvent, id: string, at: number): Promise<void> {
+  if (event.key === 'Enter') media.seek(result(at))
+  else if (event.key === 'Delete' || event.key === 'Backspace') {
+    event.preventDefault()
+    event.stopPropagation()
+    await desk.command({ do: 'drop', id })
+  }
+}
 function pin(id: string): void {
   const next = new Set(pinned.value)
   if (!next.delete(id)) next.add(id)
@@ -186,10 +208,9 @@ function pin(id: string): void {
 }
 
 function setZoom(factor: number): void {
-  const anchor = desk.time
   zoom.value = Math.min(512, Math.max(1, zoom.value * factor))
   void nextTick(() => {
-    if (viewport.value) viewport.value.scrollLeft = px(anchor) - width.value / 2
+    if (viewport.value) viewport.value.scrollLeft = playhead.value - width.value / 2
   })
 }
 function wheel(event: WheelEvent): void {
@@ -197,15 +218,11 @@ function wheel(event: WheelEvent): void {
   event.preventDefault()
   setZoom(event.deltaY < 0 ? 1.25 : 0.8)
 }
-watch(
-  () => desk.time,
-  (t) => {
-    const element = viewport.value
-    if (!element || !desk.playing) return
-    const x = px(t)
-    if (x > element.scrollLeft + width.value - 60 || x < element.scrollLeft) element.scrollLeft = x - 80
-  },
-)
+watch(playhead, (x) => {
+  const element = viewport.value
+  if (!element || !desk.playing) return
+  if (x > element.scrollLeft + width.value - 60 || x < element.scrollLeft) element.scrollLeft = x - 80
+})
 defineExpose({ setZoom })
 </script>
 
@@ -236,9 +253,9 @@ defineExpose({ setZoom })
           aria-label="Playhead"
           :aria-valuemin="0"
           :aria-valuemax="Math.round(desk.map.length)"
-          :aria-valuenow="Math.round(toResult(desk.map, desk.time).at)"
-          :aria-valuetext="formatTimecode(toResult(desk.map, desk.time).at, 1)"
-          @pointerdown="media.seek(timeAt($event))"
+          :aria-valuenow="Math.round(desk.time)"
+          :aria-valuetext="formatTimecode(desk.time, 1)"
+          @pointerdown="seekAt($event)"
         >
           <span v-for="t in ticks" :key="t.x" class="tick mono" :style="{ left: `${t.x}px` }">{{ t.label }}</span>
         </div>
@@ -250,7 +267,7 @@ defineExpose({ setZoom })
           :style="{ left: `${j.x}px` }"
           :aria-label="`Take ${j.take} begins, at ${formatTimecode(toResult(desk.map, j.at).at)}`"
           @pointerdown.stop
-          @click="media.seek(j.at)"
+          @click="media.seekRecorded(j.at)"
         >
           Take {{ j.take }}
         </button>
@@ -263,9 +280,9 @@ defineExpose({ setZoom })
           title="Marked while recording"
           :aria-label="`Marked while recording, at ${formatTimecode(m.at)}`"
           @pointerdown.stop
-          @click="media.seek(m.at)"
+          @click="media.seekRecorded(m.at)"
         />
-        <div v-if="hasPicture" class="lane pictures" @pointerdown="media.seek(timeAt($event))">
+        <div v-if="hasPicture" class="lane pictures" @pointerdown="seekAt($event)">
           <PictureLane :axis="axis" :from="scrollLeft" :width="width" />
         </div>
         <div class="lane sound" @pointerdown="begin($event, { kind: 'select', from: timeAt($event) })">
@@ -296,7 +313,7 @@ defineExpose({ setZoom })
             tabindex="-1"
             :style="{ left: `${x}px`, width: `${w - 1}px` }"
             :title="plainText(cue.text)"
-            @click="media.seek(cue.from)"
+            @click="media.seekRecorded(cue.from)"
           >
             {{ w > 40 ? plainText(cue.text) : '' }}
           </button>
@@ -316,6 +333,19 @@ defineExpose({ setZoom })
             {{ lost ? '!' : '?' }}
           </button>
         </div>
+        <button
+          v-for="i in inserts"
+          :key="i.id"
+          type="button"
+          class="insert"
+          :style="{ left: `${i.x}px`, width: `${i.width}px` }"
+          :title="i.says"
+          :aria-label="`${i.says}, put in at ${formatTimecode(i.at)}, ${sayDuration(i.length)}. Delete drops it.`"
+          @pointerdown.stop="seekAt($event)"
+          @keydown="insertKey($event, i.id, i.at)"
+        >
+          {{ i.width > 60 ? i.says : '' }}
+        </button>
         <div
           v-for="s in seams"
           :key="s.id"
@@ -388,7 +418,7 @@ defineExpose({ setZoom })
             @keydown="trimKey($event, 'end')"
           />
         </template>
-        <span class="playhead" :style="{ left: `${px(desk.time)}px` }" />
+        <span class="playhead" :style="{ left: `${playhead}px` }" />
       </div>
     </div>
   </section>
@@ -525,6 +555,23 @@ defineExpose({ setZoom })
 .question.lost {
   background: var(--ember);
   box-shadow: 0 0 0 1px var(--ember);
+}
+.insert {
+  position: absolute;
+  top: 24px;
+  bottom: 0;
+  z-index: 2;
+  border: 0;
+  border-inline: 1px solid #7f9aa0;
+  background: var(--tarn-wash);
+  color: var(--tarn-deep);
+  font-size: 13px;
+  text-align: left;
+  padding: 2px 8px;
+  overflow: hidden;
+  white-space: nowrap;
+  text-overflow: ellipsis;
+  cursor: pointer;
 }
 .seam {
   position: absolute;

@@ -8,13 +8,13 @@ import { analyseNow } from '~/services/takes'
 import { sayWhere } from '#core/library/folders'
 import { readiness as readinessOf } from '#core/library/readiness'
 import type { Kind } from '#core/documents/kinds'
-import { recorded } from '#core/time/units'
+import { recorded, result } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
 import { useDesk } from '~/stores/desk'
 import { useJobs } from '~/stores/jobs'
 import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
-import { takeMediaKey, useTakeMedia } from '~/composables/use-take-media'
+import { scriptPlayerKey, useScriptPlayer } from '~/composables/use-script-player'
 
 const route = useRoute()
 const id = String(route.params.id)
@@ -27,8 +27,8 @@ void analyseNow(desk.recording?.takes.map((t) => t.id) ?? [], useJobs()).catch((
 })
 useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) })
 
-const media = useTakeMedia()
-provide(takeMediaKey, media)
+const media = useScriptPlayer()
+provide(scriptPlayerKey, media)
 const timeLine = useTemplateRef<{ setZoom(factor: number): void }>('timeLine')
 
 const steps = [
@@ -72,9 +72,9 @@ const notes = computed(() =>
 const particulars = ref(false)
 const revisions = ref(false)
 const keysShown = ref(false)
-const goBy = (by: number) => media.seek(recorded(desk.time + by))
+const goBy = (by: number) => media.step(by)
 const byFrame = (frames: number) => goBy(frames * frameLength(desk.edit?.frameRate ?? 0))
-const toEnd = () => media.seek(recorded(Math.max(0, (desk.map.kept.at(-1)?.to ?? 0) - 0.04)))
+const toEnd = () => media.seek(result(Math.max(0, desk.map.length - 0.04)))
 const undo = () => desk.undo(kindOfStep.value)
 const redo = () => desk.redo(kindOfStep.value)
 const zoom = (factor: number) => timeLine.value?.setZoom(factor)
@@ -92,7 +92,7 @@ const keys: Shortcut[] = [
   {
     shown: 'Home End',
     says: 'To the start or the end',
-    press: { Home: () => media.seek(recorded(desk.map.kept[0]?.from ?? 0)), End: toEnd },
+    press: { Home: () => media.seek(result(0)), End: toEnd },
   },
   { shown: ', .', says: 'One frame back or on', press: { ',': () => byFrame(-1), '.': () => byFrame(1) } },
   { shown: 'I', says: 'Selection starts at the playhead', press: { i: () => mark('from') } },
@@ -121,16 +121,16 @@ const keys: Shortcut[] = [
 useShortcuts(keys)
 
 async function ask(): Promise<void> {
-  await desk.addCheckpoint(desk.time)
+  await desk.addCheckpoint(desk.recordedTime)
   await navigateTo({ query: { step: 'asked' } })
 }
 
 function mark(edge: 'from' | 'to'): void {
   const now = desk.selection ?? {
-    from: edge === 'from' ? desk.time : recorded(0),
-    to: edge === 'to' ? desk.time : desk.map.duration,
+    from: edge === 'from' ? desk.recordedTime : recorded(0),
+    to: edge === 'to' ? desk.recordedTime : desk.map.duration,
   }
-  const next = { ...now, [edge]: desk.time }
+  const next = { ...now, [edge]: desk.recordedTime }
   desk.selection = next.to > next.from ? next : null
 }
 

@@ -1,0 +1,230 @@
+/** What is put in and laid over: by hand at the desk, and the same at the desk as in the published film. */
+import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ElementHandle } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import type { EditDocument } from '../core/schema/edit'
+import { recorded } from '../core/time/units'
+import { person, type Person } from './person'
+import { published } from './published'
+import { AUTHOR_KEY } from './serve'
+import { store, stored, storedDocument } from './stored'
+
+const origin = inject('origin')
+const TITLE = 'How ice flows'
+const folder = mkdtempSync(join(tmpdir(), 'thaw-put-in-'))
+let who: Person
+
+beforeAll(async () => {
+  who = await person({ devices: false })
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+  const made = ['-y', '-v', 'error', '-f', 'lavfi', '-i']
+  execFileSync('ffmpeg', [
+    ...made,
+    'testsrc=size=640x480:rate=1,hue=s=0.5',
+    '-frames:v',
+    '1',
+    join(folder, 'chart.png'),
+  ])
+  execFileSync('ffmpeg', [
+    ...[...made, 'testsrc2=size=320x240:rate=25:duration=3', '-f', 'lavfi', '-i', 'sine=frequency=500:duration=3'],
+    ...['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-c:a', 'aac', join(folder, 'clip.mp4')],
+  ])
+})
+afterAll(async () => {
+  await who.leave()
+  rmSync(folder, { recursive: true, force: true })
+})
+
+const desk = async (step: string) => {
+  await who.go(`${origin}/lecture/flow?step=${step}`)
+  await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+}
+const times = async () => {
+  const text = await who.page.$eval('.times', (e) => (e as HTMLElement).innerText)
+  const [, m1, s1, m2, s2] = /(\d+):([\d.]+) of (\d+):([\d.]+)/.exec(text) ?? []
+  return { at: 60 * Number(m1) + Number(s1), length: 60 * Number(m2) + Number(s2) }
+}
+const edit = async () => (await storedDocument(who.page, 'flow', 'edit'))!.document
+
+test('a card, a picture and a video are put in where the playhead stands, and stay', async () => {
+  await desk('tidied')
+  const before = await times()
+  await who.click('tab', 'Put in')
+  for (let i = 0; i < 5; i++) await who.click('button', 'One frame on')
+  await who.type('Title on the card', 'Two ways')
+  await who.click('button', 'Put in a card')
+  await who.find('button', 'Drop “Two ways”')
+  await who.find('image', 'Two ways')
+  for (const [file, name] of [
+    ['chart.png', 'Picture'],
+    ['clip.mp4', 'Video'],
+  ] as const) {
+    const input = await who.page.$('input[type=file][accept^=image]')
+    await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, file))
+    await who.find('button', `Drop “${name}”`)
+  }
+  expect((await times()).length - before.length).toBeCloseTo(4 + 5 + 3, 1)
+  await expect
+    .poll(async () => (await edit()).inserts.map((i) => i.what.kind).sort())
+    .toEqual(['card', 'picture', 'video'])
+  await desk('tidied')
+  expect((await times()).length - before.length).toBeCloseTo(12, 1)
+  expect((await stored<{ lectureIds: string[] }>(who.page, 'assets')).map((a) => a.lectureIds)).toEqual([
+    ['flow'],
+    ['flow'],
+  ])
+})
+
+test('what is no picture is refused in words, and nothing is kept of it', async () => {
+  await who.click('tab', 'Put in')
+  execFileSync('ffmpeg', ['-y', '-v', 'error', '-f', 'lavfi', '-i', 'sine=duration=1', join(folder, 'tone.wav')])
+  const input = await who.page.$('input[type=file][accept^=image]')
+  await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, 'tone.wav'))
+  await who.see('There is no picture in “tone.wav”')
+  expect(await stored(who.page, 'assets')).toHaveLength(2)
+})
+
+test('it plays through what is put in, and the recording goes on after it, in time', async () => {
+  await who.page.keyboard.press('Home')
+  await who.page.evaluate(() => (document.activeElement as HTMLElement).blur())
+  await who.click('button', 'Play')
+  await who.page.waitForSelector('canvas[role=img]', { visible: true })
+  // They begin some frames after the start and are 12 s; the clock goes on through all of them.
+  await who.page.waitForFunction(
+    () => {
+      const [, s] = /0:([\d.]+) of/.exec((document.querySelector('.times') as HTMLElement).innerText) ?? []
+      return Number(s) > 13
+    },
+    { polling: 50, timeout: 60_000 },
+  )
+  await who.click('button', 'Pause')
+  const sound = await who.page.$eval('audio', (a) => a.currentTime)
+  const heard = await who.page.$eval(
+    '.controls',
+    (c) => /recorded (\d+):([\d.]+)/.exec((c as HTMLElement).innerText)?.slice(1) ?? [],
+  )
+  expect(Math.abs(sound - (60 * Number(heard[0]) + Number(heard[1])))).toBeLessThan(0.12)
+})
+
+test('the published film shows what the desk shows', { timeout: 180_000 }, async () => {
+  const [chart] = (await stored<{ hash: string; kind: string }>(who.page, 'assets')).filter((a) => a.kind === 'picture')
+  const row = (await storedDocument(who.page, 'flow', 'edit'))!
+  const whole = { x: 0, y: 0, width: 1, height: 1 }
+  const from = recorded(10)
+  const to = recorded(15)
+  const over = (id: string, what: EditDocument['stretches'][number]['what'], order: number) => ({
+    id,
+    from,
+    to,
+    what,
+    order,
+  })
+  const edited: EditDocument = {
+    ...row.document,
+    removed: [{ id: 'cut', from: recorded(3), to: recorded(5) }],
+    layout: 'screen',
+    inserts: [
+      {
+        id: 'card',
+        at: recorded(2),
+        what: {
+          kind: 'card',
+          title: 'Two ways',
+          text: 'It creeps and it slides.',
+          seconds: 2,
+          ink: '#f6f7f3',
+          ground: '#1b4b57',
+        },
+      },
+      { id: 'chart', at: recorded(8), what: { kind: 'picture', file: chart!.hash, seconds: 2 } },
+    ],
+    stretches: [
+      over('solid', { kind: 'mask', box: { x: 0.05, y: 0.1, width: 0.3, height: 0.2 }, how: 'solid' }, 0),
+      over('blur', { kind: 'mask', box: { x: 0.5, y: 0.4, width: 0.4, height: 0.3 }, how: 'blur' }, 1),
+      over(
+        'text',
+        {
+          kind: 'text',
+          box: { x: 0.1, y: 0.7, width: 0.5, height: 0.15 },
+          text: 'Look here',
+          ink: '#ffffff',
+          ground: '#1b4b57',
+        },
+        2,
+      ),
+      over(
+        'chart',
+        { kind: 'picture', box: { x: 0.7, y: 0.1, width: 0.25, height: 0.25 }, file: chart!.hash, opacity: 0.7 },
+        3,
+      ),
+      over(
+        'drawn',
+        {
+          kind: 'strokes',
+          strokes: [
+            {
+              colour: '#b23a2e',
+              width: 0.02,
+              opacity: 1,
+              points: [
+                { x: 0.1, y: 0.5, at: 0 },
+                { x: 0.4, y: 0.6, at: 0.5 },
+              ],
+            },
+          ],
+        },
+        4,
+      ),
+      {
+        id: 'camera',
+        from: recorded(17),
+        to: recorded(20),
+        what: { kind: 'layout', layout: [{ feed: 'camera', box: whole, fit: 'cover' }] },
+        order: 5,
+      },
+    ],
+  }
+  await store(who.page, 'documents', { ...row, document: edited })
+  await desk('released')
+  await who.click('button', 'Publish')
+  await who.page.waitForFunction(() => document.body.innerText.includes('What students get is what stands here.'), {
+    timeout: 120_000,
+  })
+  const film = published(inject('dataFolder'), TITLE)
+  const camera = published(inject('dataFolder'), TITLE, 1)
+  expect(film.duration).toBeCloseTo((await times()).length, 1)
+  await desk('tidied')
+  await who.page.evaluate(() => (document.activeElement as HTMLElement).blur())
+  // Captions are no part of the film.
+  await who.page.addStyleTag({ content: '.caption { display: none }' })
+  /** How alike the desk after so many seconds and a film then are (SSIM); `crop` takes a part of the film's picture. */
+  const alike = async (seconds: number, file: string, crop = 'null'): Promise<number> => {
+    await who.page.keyboard.press('Home')
+    for (let n = 0; n < seconds; n++) await who.page.keyboard.press('ArrowRight')
+    await new Promise((resolve) => setTimeout(resolve, 1000))
+    const { x, y, width, height } = (await (await who.page.$('.picture .frame'))!.boundingBox())!
+    const picture = join(folder, `desk-${seconds}.png`)
+    await who.page.screenshot({ path: picture as `${string}.png` })
+    const [w, h] = [2 * Math.round(width / 2), 2 * Math.round(height / 2)]
+    const { stderr } = spawnSync(
+      'ffmpeg',
+      [
+        ...['-hide_banner', '-i', picture, '-ss', String(seconds + 0.02), '-i', file, '-frames:v', '1'],
+        ...[
+          '-filter_complex',
+          `[0:v]crop=${width}:${height}:${x}:${y},scale=${w}:${h},format=gbrp[a];[1:v]${crop},scale=${w}:${h}:flags=area,format=gbrp[b];[a][b]ssim`,
+        ],
+        ...['-f', 'null', '-'],
+      ],
+      { encoding: 'utf8' },
+    )
+    return Number(/All:([\d.]+)/.exec(stderr)?.[1] ?? NaN)
+  }
+  // The recording; a card; the recording with a picture, a mask and words over it; a picture that is put in.
+  for (const seconds of [1, 3, 9, 13]) expect(await alike(seconds, film.file), `${seconds} s`).toBeGreaterThan(0.93)
+  expect(await alike(20, camera.file, 'crop=iw:iw*9/16'), 'the camera, covering the frame').toBeGreaterThan(0.9)
+})
