@@ -23,14 +23,38 @@ function watch(
   over: (grid: ScreenGrid, sample: number) => void = () => undefined,
 ): number[] {
   const detector = slideDetector()
-  let sample = 0
-  for (const [grid, seconds] of shown)
-    for (let i = 0; i < seconds * SAMPLES_PER_SECOND; i++, sample++) {
-      const seen = { mean: grid.mean.slice(), contrast: grid.contrast.slice() }
-      over(seen, sample)
-      detector.push(sample / SAMPLES_PER_SECOND, seen)
-    }
+  for (const [i, grid] of film(shown, over).entries()) detector.push(i / SAMPLES_PER_SECOND, grid)
   return detector.finish()
+}
+function film(shown: [ScreenGrid, number][], over: (grid: ScreenGrid, sample: number) => void): ScreenGrid[] {
+  let sample = 0
+  return shown.flatMap(([grid, seconds]) =>
+    Array.from({ length: seconds * SAMPLES_PER_SECOND }, () => {
+      const seen = { mean: grid.mean.slice(), contrast: grid.contrast.slice() }
+      over(seen, sample++)
+      return seen
+    }),
+  )
+}
+/** The same, looked at from key frame to key frame, `apart` s, and between only where that is needed. */
+function glance(
+  shown: [ScreenGrid, number][],
+  over: (grid: ScreenGrid, sample: number) => void = () => undefined,
+  apart = 5,
+): { found: number[]; looked: number } {
+  const detector = slideDetector()
+  const all = film(shown, over)
+  let [from, looked] = [0, 0]
+  const lookThrough = (to: number) => {
+    looked += to - from
+    for (; from < to; from++) detector.push(from / SAMPLES_PER_SECOND, all[from]!)
+  }
+  for (let key = apart * SAMPLES_PER_SECOND; key < all.length; key += apart * SAMPLES_PER_SECOND) {
+    if (!detector.pass(key / SAMPLES_PER_SECOND, all[key]!)) lookThrough(key)
+    from = key
+  }
+  lookThrough(all.length)
+  return { found: detector.finish(), looked: looked / all.length }
 }
 const box = (grid: ScreenGrid, x: number, y: number, width: number, height: number, value: (i: number) => number) => {
   for (let row = y; row < y + height; row++)
@@ -126,6 +150,46 @@ describe('slides', () => {
         [screen(first), 5],
       ]),
     ).toHaveLength(2)
+  })
+})
+
+describe('slides between key frames that show the same', () => {
+  const deck: [ScreenGrid, number][] = [
+    [screen({ ...first, ...footer }), 92],
+    [screen({ ...second, ...footer }), 61],
+    [screen({ ...first, ...footer }), 47],
+  ]
+  const inset = (grid: ScreenGrid, sample: number) => box(grid, 126, 55, 34, 30, (i) => (i * 13 + sample * 37) % 255)
+  it('are found as if all were looked at, and little is', () => {
+    for (const over of [undefined, inset]) {
+      const { found, looked } = glance(deck, over)
+      expect(found).toHaveLength(3)
+      for (const [i, t] of watch(deck, over).entries()) expect(Math.abs(found[i]! - t)).toBeLessThanOrEqual(0.25)
+      expect(looked).toBeLessThan(0.35)
+    }
+  })
+  it('are not made of an inset on a slide with few words, or of a build', () => {
+    expect(glance([[screen({ 30: 5 }), 120]], inset).found).toHaveLength(1)
+    const builds: [ScreenGrid, number][] = [
+      [screen({ 6: 11 }), 33],
+      [screen({ 6: 11, 20: 12 }), 33],
+      [screen(first), 33],
+    ]
+    expect(glance(builds).found).toHaveLength(1)
+    expect(glance(builds, inset).found).toHaveLength(1)
+  })
+  it('are found when only the title changes, and where the first is empty', () => {
+    const figure = (grid: ScreenGrid) => box(grid, 20, 30, 110, 50, (i) => (i * 29) % 255)
+    const titles: [ScreenGrid, number][] = [
+      [screen({ 6: 11 }), 43],
+      [screen({ 6: 21 }), 43],
+    ]
+    expect(glance(titles, figure).found).toHaveLength(2)
+    const empty: [ScreenGrid, number][] = [
+      [screen({}), 43],
+      [screen(first), 43],
+    ]
+    expect(glance(empty).found).toHaveLength(2)
   })
 })
 

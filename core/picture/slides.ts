@@ -55,6 +55,13 @@ export function screenGrid(luma: Uint8Array, stride: number, width: number, heig
 export interface SlideDetector {
   /** @param time s of recorded time, increasing */
   push(time: number, grid: ScreenGrid): void
+  /**
+   * Passes over what lies between the last sample and `grid`, when neither gives reason to look at it: what stood there
+   * still does, under no other title, and no change is under way. What differs between them moves. It then counts as
+   * pushed.
+   * @returns whether it was passed over; if not, nothing has changed, and all between is to be pushed
+   */
+  pass(time: number, grid: ScreenGrid): boolean
   /** Times at which a slide appeared, the first included, s. */
   finish(): number[]
 }
@@ -83,6 +90,12 @@ const TITLE_LOST = 0.65
 const RULE = 0.9
 /** Fewer cells with content than this make an empty slide. */
 const EMPTY = CELLS * 0.002
+/** How long all is looked at after a slide appeared, to learn what moves on it, s. */
+const LEARN = 8
+/** Two looks with no more between them than this share of the content, or of the title, gone show one slide. */
+const PASSED = 0.2
+/** As long as no less than this share of the content stands still. */
+const TRUSTED = 0.4
 
 export function slideDetector(): SlideDetector {
   const reference = { mean: new Int16Array(CELLS).fill(-1), contrast: new Int16Array(CELLS) }
@@ -108,6 +121,59 @@ export function slideDetector(): SlideDetector {
     Math.abs(contrast - (reference.contrast[cell] as number)) > CONTRAST_DIFFERS
 
   return {
+    pass(time, { mean, contrast }) {
+      if (samples <= STILL || time - (found.at(-1) ?? 0) < LEARN) return false
+      let contentAll = 0
+      let content = 0
+      let lost = 0
+      let gained = 0
+      let title = 0
+      let stood = 0
+      let gone = 0
+      let titleLost = 0
+      const moved: number[] = []
+      for (let cell = 0; cell < CELLS; cell++) {
+        const before = previous.contrast[cell] as number
+        const now = contrast[cell] as number
+        const different =
+          Math.abs((mean[cell] as number) - (previous.mean[cell] as number)) > DIFFERS ||
+          Math.abs(now - before) > CONTRAST_DIFFERS
+        if (different) moved.push(cell)
+        if (template[cell]) continue
+        if (before > CONTENT) contentAll++
+        if ((distrusted[cell] as number) > 0) continue
+        if ((reference.mean[cell] as number) >= 0 && (reference.contrast[cell] as number) > CONTENT) {
+          stood++
+          if (differs(cell, mean[cell] as number, now)) gone++
+        }
+        const inTitle = cell < TITLE_ROWS * CELLS
+        if (before > CONTENT) {
+          content++
+          if (different) lost++
+          if (inTitle) title++
+          if (inTitle && different) titleLost++
+        } else if (different && now > CONTENT) gained++
+      }
+      const same =
+        lost <= PASSED * content && titleLost <= PASSED * title && gained <= Math.max(EMPTY, PASSED * content)
+      if (content < Math.max(EMPTY, TRUSTED * contentAll) || !same || gone > PASSED * stood) return false
+      const passed = Math.round((time - lastTime) * SAMPLES_PER_SECOND)
+      for (let cell = 0; cell < CELLS; cell++) {
+        stillFor[cell] = (stillFor[cell] as number) + passed
+        distrusted[cell] = Math.max(0, (distrusted[cell] as number) - passed)
+        previous.mean[cell] = mean[cell] as number
+        previous.contrast[cell] = contrast[cell] as number
+        if ((reference.mean[cell] as number) >= 0 && !differs(cell, mean[cell] as number, contrast[cell] as number))
+          lastAlike[cell] = time
+      }
+      for (const cell of moved) {
+        stillFor[cell] = 0
+        distrusted[cell] = DISTRUST
+      }
+      samples += passed
+      lastTime = time
+      return true
+    },
     push(time, { mean, contrast }) {
       const first = samples === 0
       for (let cell = 0; cell < CELLS; cell++) {

@@ -1,6 +1,6 @@
 /** Passes over a picture: thumbnails along the time line, and the slides of a screen. */
 import { CanvasSink, EncodedPacketSink, VideoSampleSink, type InputVideoTrack, type VideoSample } from 'mediabunny'
-import { SAMPLES_PER_SECOND, screenGrid, slideDetector } from '#core/picture/slides'
+import { SAMPLES_PER_SECOND, screenGrid, slideDetector, type ScreenGrid } from '#core/picture/slides'
 import { openInput } from '../read'
 
 export interface Thumbnail {
@@ -69,7 +69,13 @@ async function lumaOf(sample: VideoSample, buffer: Uint8Array): Promise<{ luma: 
   return plane ? { luma: bytes.subarray(plane.offset), stride: plane.stride } : null
 }
 
-/** The slides of a screen feed, each with a still of how it looked in the end. */
+/** Key frames further apart than this, s, are no reason to believe that nothing happened between them. */
+const PASSED_AT_MOST = 12
+
+/**
+ * The slides of a screen feed, each with a still of how it looked in the end. Where a key frame shows what stood there
+ * before it, what lies between is not decoded: most of a lecture is one slide standing still.
+ */
 export async function slides(blob: Blob, onProgress: (share: number) => void): Promise<Slide[]> {
   const input = openInput(blob)
   try {
@@ -77,26 +83,45 @@ export async function slides(blob: Blob, onProgress: (share: number) => void): P
     const duration = await track.computeDuration()
     const first = await track.getFirstTimestamp()
     const detector = slideDetector()
+    const samples = new VideoSampleSink(track)
     let buffer = new Uint8Array(0)
     let told = performance.now()
-    function* times(): Generator<number> {
-      for (let t = first; t < duration; t += 1 / SAMPLES_PER_SECOND) yield t
-    }
-    let i = 0
-    for await (const sample of new VideoSampleSink(track).samplesAtTimestamps(times())) {
-      const time = first + i++ / SAMPLES_PER_SECOND
-      if (!sample) continue
+    async function gridOf(sample: VideoSample): Promise<ScreenGrid> {
       if (buffer.length === 0) buffer = new Uint8Array(sample.allocationSize())
       const found = await lumaOf(sample, buffer)
-      if (found)
-        detector.push(time, screenGrid(found.luma, found.stride, sample.visibleRect.width, sample.visibleRect.height))
-      else detector.push(time, drawnGrid(sample))
-      sample.close()
-      if (performance.now() - told > 400) {
-        told = performance.now()
-        onProgress(Math.min(1, time / duration))
+      const { width, height } = sample.visibleRect
+      return found ? screenGrid(found.luma, found.stride, width, height) : drawnGrid(sample)
+    }
+    /** Looks at all from one instant to before another. */
+    async function lookThrough(from: number, to: number): Promise<void> {
+      const times: number[] = []
+      for (let i = Math.ceil((from - first) * SAMPLES_PER_SECOND - 1e-6); ; i++) {
+        const time = first + i / SAMPLES_PER_SECOND
+        if (time >= Math.min(to, duration) - 1e-6) break
+        times.push(time)
+      }
+      let i = 0
+      for await (const sample of samples.samplesAtTimestamps(times)) {
+        const time = times[i++] as number
+        if (!sample) continue
+        detector.push(time, await gridOf(sample))
+        sample.close()
+        tell(time)
       }
     }
+    function tell(time: number): void {
+      if (performance.now() - told < 400) return
+      told = performance.now()
+      onProgress(Math.min(1, time / duration))
+    }
+    let from = first
+    for await (const { timestamp: key, grid } of keyLooks(track, gridOf)) {
+      if (key <= from) continue
+      if (key - from > PASSED_AT_MOST || !detector.pass(key, grid)) await lookThrough(from, key)
+      from = key
+      tell(key)
+    }
+    await lookThrough(from, duration)
     const found = detector.finish()
     const out: Slide[] = []
     // Just before the next one: all that is built up is there.
@@ -113,8 +138,36 @@ export async function slides(blob: Blob, onProgress: (share: number) => void): P
   }
 }
 
+/** Of key frames that follow one another sooner than this, s, not all are looked at. */
+const LOOK_EVERY = 1
+
+/** The key frames of a track, each as it looks. */
+async function* keyLooks(
+  track: InputVideoTrack,
+  gridOf: (sample: VideoSample) => Promise<ScreenGrid>,
+): AsyncGenerator<{ timestamp: number; grid: ScreenGrid }> {
+  const packets = new EncodedPacketSink(track)
+  async function* times(): AsyncGenerator<number> {
+    let last = -Infinity
+    for (
+      let key = await packets.getFirstKeyPacket({ metadataOnly: true });
+      key;
+      key = await packets.getNextKeyPacket(key, { metadataOnly: true })
+    ) {
+      if (key.timestamp < last + LOOK_EVERY) continue
+      last = key.timestamp
+      yield last
+    }
+  }
+  for await (const sample of new VideoSampleSink(track).samplesAtTimestamps(times())) {
+    if (!sample) continue
+    yield { timestamp: sample.timestamp, grid: await gridOf(sample) }
+    sample.close()
+  }
+}
+
 /** The slow way, for formats whose planes cannot be read: drawn small, green standing for luma. */
-function drawnGrid(sample: VideoSample) {
+function drawnGrid(sample: VideoSample): ScreenGrid {
   const [width, height] = [640, 360]
   const g = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
   if (!g) throw new Error('This browser cannot draw in a worker.')
