@@ -87,7 +87,7 @@ function answers(index: number, version: string): ReceivedEvent[] {
   const question = sets[entry?.lecture.id ?? '']?.checkpoints[0]
   if (!entry || !place || !question || Date.parse(place.from) > Date.parse('2026-11-23')) return []
   const next = random(1000 * (index + 1))
-  const members = students.filter((s) => courses.find((c) => c.id === place.courseId)?.members.includes(s.id))
+  const members = students.filter((s) => courses.find((c) => c.id === place.courseId)?.members.includes(s.subject))
   const events: ReceivedEvent[] = []
   members.forEach((student, i) => {
     if (next() < 0.25) return
@@ -101,7 +101,7 @@ function answers(index: number, version: string): ReceivedEvent[] {
       placeId: place.id,
       student,
       event: {
-        id: `demo-${entry.lecture.id}-${student.id}`,
+        id: `demo-${entry.lecture.id}-${student.subject}`,
         kind: 'answer',
         questionId: question.question.id,
         choiceId,

@@ -1,6 +1,7 @@
 /** The player's state: what is watched, which answers stand, what is on its way. No drawing here. */
 import { computed, ref, shallowRef } from 'vue'
 import { readVtt } from '#core/captions/vtt'
+import { personKey } from '#core/course/people'
 import type { WatchView } from '#core/packages/watch-view'
 import type { Cue } from '#core/schema/captions'
 import type { AttemptEvent } from '#core/schema/attempt'
@@ -17,7 +18,7 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
   const outboxState = ref<OutboxState>({ waiting: 0, trouble: '' })
   /** Selections and answers of this device that the server has not confirmed, by question. */
   const local = ref(new Map<string, AttemptEvent>())
-  const placeKey = `${gateway.placeId}:${loaded.student.id}`
+  const placeKey = `${gateway.placeId}:${personKey(loaded.student)}`
 
   const outbox: Outbox = createOutbox({
     storage,

@@ -1,6 +1,7 @@
 import 'fake-indexeddb/auto'
 import Dexie from 'dexie'
 import { expect, it } from 'vitest'
+import { FIRST_ISSUER } from '#core/course/people'
 import { goTo } from '#core/documents/history'
 import { kinds } from '#core/documents/kinds'
 import { fingerprints, sha256Text } from '~/services/fingerprint'
@@ -146,7 +147,8 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
     publishedAt: NOW,
     ...fingerprints({ lecture, recording: null, rows }),
   })
-  expect(await db.answers.toArray()).toEqual([stored])
+  const person = { issuer: FIRST_ISSUER, subject: 's', name: 'S' }
+  expect(await db.answers.toArray()).toEqual([{ ...stored, student: person }])
   expect((await db.sets.toArray()).map((s) => [s.version, s.id, s.publishedAt])).toEqual([
     ['v1', 'pub-questions', '2026-11-01T10:00:00.000Z'],
     ['v2', 'pub-questions', NOW],
@@ -158,11 +160,12 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
   db.close()
 })
 
-it('opens what version 11 wrote: feeds that were told by their kind and order', async () => {
+it('opens what version 11 wrote: feeds told by their kind and order, people told by an id alone', async () => {
   const old = new Dexie('thaw-upgrade-11')
-  old.version(11).stores({ takes: 'id, lectureId, state' })
+  old.version(11).stores({ takes: 'id, lectureId, state', rosters: 'courseId' })
   const feeds = ['camera', 'sound', 'camera'].map((kind) => ({ kind, label: kind, fileId: `f-${kind}` }))
   await old.table('takes').put({ id: 't', lectureId: 'l', state: 'whole', feeds })
+  await old.table('rosters').put({ courseId: 'c', students: [{ id: 's', name: '' }] })
   old.close()
   const db = new ThawDatabase('thaw-upgrade-11')
   expect((await db.takes.get('t'))?.feeds).toEqual([
@@ -170,6 +173,7 @@ it('opens what version 11 wrote: feeds that were told by their kind and order', 
     { ...feeds[1], id: 'sound' },
     { ...feeds[2], id: 'camera-2' },
   ])
+  expect(await db.rosters.get('c')).toEqual({ courseId: 'c', students: [{ issuer: FIRST_ISSUER, subject: 's' }] })
   expect(await db.assets.count()).toBe(0)
   db.close()
 })

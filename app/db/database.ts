@@ -16,7 +16,7 @@ import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
-import { nameFeeds, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
+import { nameFeeds, nameIssuers, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -260,7 +260,12 @@ export class ThawDatabase extends Dexie {
         await upgradeAnswers(all)
       })
     this.version(11).stores({ responses: null })
-    this.version(12).stores({ assets: 'hash, *lectureIds' }).upgrade(nameFeeds)
+    this.version(12)
+      .stores({ assets: 'hash, *lectureIds' })
+      .upgrade(async (all) => {
+        await nameFeeds(all)
+        await nameIssuers(all)
+      })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

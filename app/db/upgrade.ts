@@ -8,7 +8,8 @@ import type { CaptionTrack } from '#core/schema/captions'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { InvalidDocument } from '#core/schema/validate'
 import { upgradePlace } from '#core/packages/upgrade'
-import type { StoredEvent } from '#core/schema/attempt'
+import { upgradeStudent } from '#core/course/people'
+import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { canonicalJson } from '#core/text/canonical-json'
 import { documentOf, fingerprints, sha256Text, type Published } from '~/services/fingerprint'
@@ -221,6 +222,22 @@ export async function nameFeeds(all: Transaction): Promise<void> {
     .toCollection()
     .modify((take) => {
       take.feeds = withIds(take.feeds)
+    })
+}
+
+/** Students had an id and a name, as all came from one site. */
+export async function nameIssuers(all: Transaction): Promise<void> {
+  await all
+    .table<StoredEvent>('answers')
+    .toCollection()
+    .modify((event) => {
+      event.student = upgradeStudent(event.student) as Student
+    })
+  await all
+    .table<{ students: Student[] }>('rosters')
+    .toCollection()
+    .modify((row) => {
+      row.students = row.students.map((s) => upgradeStudent(s) as Student)
     })
 }
 

@@ -154,7 +154,7 @@ describe('a lecture on the board', () => {
     // A row of its own and one of another lecture in every table that holds something of a lecture.
     const fill = async (lectureId: string, n: string) => {
       const place = placeOf(`pl${n}`, `pub${n}`, 'ps201', { from: NOW })
-      const student = { id: 's', name: 'S' }
+      const student = { issuer: 'https://site.example', subject: 's', name: 'S' }
       const image = new Blob(['x'])
       await db.takes.put({
         id: `t${n}`,

@@ -2,6 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import { db, type PlaceRow } from '~/db/database'
 import { authorFetch } from '~/utils/author'
+import { personKey } from '#core/course/people'
 import { Student } from '#core/schema/attempt'
 import { PlaceResponses } from '#core/schema/publication'
 import type { PublishedSets } from '#core/results/results'
@@ -19,7 +20,7 @@ export async function pullResults({ place, removed }: PlaceRow): Promise<number>
     await (await authorFetch(`/api/courses/${place.courseId}/roster`)).json(),
     'roster',
   )
-  const had = new Set(known.map((r) => `${r.student.id} ${r.event.id}`))
+  const had = new Set(known.map((r) => `${personKey(r.student)} ${r.event.id}`))
   await db.transaction('rw', db.answers, db.rosters, db.sets, db.places, async () => {
     await db.answers.bulkPut(events)
     await db.sets.bulkPut(sets.map((set) => ({ ...set, publicationId })))
@@ -27,7 +28,7 @@ export async function pullResults({ place, removed }: PlaceRow): Promise<number>
     if (!removed) await db.places.update(place.id, { asked: current })
     await db.rosters.put({ courseId: place.courseId, students: roster })
   })
-  return events.filter((e) => !had.has(`${e.student.id} ${e.event.id}`)).length
+  return events.filter((e) => !had.has(`${personKey(e.student)} ${e.event.id}`)).length
 }
 
 /** What this browser knows of what was asked at a place. */

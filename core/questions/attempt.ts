@@ -5,6 +5,7 @@
  *     unanswered ──select──▶ selected ──answer──▶ handed in (final)
  *          └───────────────answer───────────────────▲
  */
+import { personKey } from '../course/people'
 import type { AttemptEvent, StoredEvent } from '../schema/attempt'
 import type { OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
 import { grade } from './grade'
@@ -93,13 +94,14 @@ export function report(
   }
 }
 
-/** Groups stored events by student, in the order the server took them. */
+/** Groups stored events by `personKey`, in the order the server took them. */
 export function byStudent(events: readonly StoredEvent[]): Map<string, StoredEvent[]> {
   const groups = new Map<string, StoredEvent[]>()
   for (const stored of [...events].sort((a, b) => a.seq - b.seq)) {
-    const group = groups.get(stored.student.id)
+    const key = personKey(stored.student)
+    const group = groups.get(key)
     if (group) group.push(stored)
-    else groups.set(stored.student.id, [stored])
+    else groups.set(key, [stored])
   }
   return groups
 }

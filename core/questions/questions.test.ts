@@ -1,5 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
+import { FIRST_ISSUER, sayStudent } from '../course/people'
 import type { AttemptEvent, StoredEvent } from '../schema/attempt'
 import type { Checkpoint } from '../schema/questions'
 import { recorded } from '../time/units'
@@ -37,7 +38,7 @@ const stored = (seq: number, student: string, e: AttemptEvent): StoredEvent => (
   seq,
   receivedAt: `2026-11-23T10:00:${String(seq).padStart(2, '0')}.000Z`,
   placeId: 'p',
-  student: { id: student, name: student.toUpperCase() },
+  student: { issuer: FIRST_ISSUER, subject: student, name: student.toUpperCase() },
   event: e,
 })
 
@@ -144,9 +145,9 @@ describe('a question', () => {
 describe('results', () => {
   const checkpoints = [checkpoint('q1'), checkpoint('q2', 3)]
   const roster = [
-    { id: 's1', name: 'Bo' },
-    { id: 's2', name: 'Al' },
-    { id: 's3', name: 'Cy' },
+    { issuer: FIRST_ISSUER, subject: 's1', name: 'Bo' },
+    { issuer: FIRST_ISSUER, subject: 's2', name: 'Al' },
+    { issuer: FIRST_ISSUER, subject: 's3', name: 'Cy' },
   ]
   const events = [
     stored(1, 's1', event('answer', 'q1', 'a')),
@@ -230,11 +231,23 @@ describe('results', () => {
       ['q2', 1, 1, true],
     ])
   })
+  it('of two people whom two sites call alike stay apart, and who has no name is told by what a site calls them', () => {
+    const elsewhere = { issuer: 'https://other.example', subject: 's1' }
+    const other = { ...stored(5, 's1', event('answer', 'q1', 'b')), student: elsewhere }
+    const { students } = computeResults(sets, [...events, other], [...roster, elsewhere])
+    expect(students.map((s) => [sayStudent(s.student), s.right, s.wrong])).toEqual([
+      ['Al', 0, 0],
+      ['Bo', 1, 1],
+      ['Cy', 0, 0],
+      ['No name (s1)', 0, 1],
+      ['S9', 1, 0],
+    ])
+  })
   it('open in a spreadsheet as numbers', () => {
     const [, bo] = studentsCsv(results)
       .split('\r\n')
       .filter((l) => /^.?(Student|Bo)/.test(l))
-    expect(bo).toBe('Bo,s1,1,1,0,2,5,40,2026-11-23T10:00:02.000Z')
+    expect(bo).toBe('Bo,s1,https://courses.norrhaven.example,1,1,0,2,5,40,2026-11-23T10:00:02.000Z')
     expect(questionsCsv(results)).toContain('Question q1?,ice,1,1,1\r\n')
   })
   it('never become a formula', () => {

@@ -20,10 +20,22 @@ export function toCsv(rows: readonly (readonly CsvValue[])[]): string {
 /** One row per student. */
 export function studentsCsv(results: Results): string {
   return toCsv([
-    ['Student', 'Student id', 'Right', 'Wrong', 'Unanswered', 'Points', 'Possible', 'Per cent', 'Last answer (UTC)'],
+    [
+      'Student',
+      'Student id',
+      'Of site',
+      'Right',
+      'Wrong',
+      'Unanswered',
+      'Points',
+      'Possible',
+      'Per cent',
+      'Last answer (UTC)',
+    ],
     ...results.students.map((r) => [
-      r.student.name,
-      r.student.id,
+      r.student.name ?? '',
+      r.student.subject,
+      r.student.issuer,
       r.right,
       r.wrong,
       r.unanswered,

@@ -3,6 +3,7 @@
  * Everything is graded as it was asked: by the key of the version that the student saw. Students of the roster who
  * never came stand in the table too, as unanswered.
  */
+import { personKey, sayStudent } from '../course/people'
 import type { StoredEvent, Student } from '../schema/attempt'
 import type { GradedSet } from '../schema/publication'
 import type { OpenQuestion, QuestionKey } from '../schema/questions'
@@ -83,12 +84,12 @@ export function computeResults(
     versions.get(version ?? '')?.get(questionId) ?? now.get(questionId)
 
   const groups = byStudent(events)
-  const everyone = new Map(roster.map((s) => [s.id, s]))
-  for (const [id, group] of groups) if (!everyone.has(id) && group[0]) everyone.set(id, group[0].student)
+  const everyone = new Map(roster.map((s) => [personKey(s), s]))
+  for (const [key, group] of groups) if (!everyone.has(key) && group[0]) everyone.set(key, group[0].student)
   const tallies = new Map<string, { counts: Map<string, number>; right: number; latest: Asked }>()
 
   const students = [...everyone.values()].map((student): StudentResult => {
-    const group = groups.get(student.id) ?? []
+    const group = groups.get(personKey(student)) ?? []
     const answers = group.filter((s) => s.event.kind === 'answer')
     const state = attemptState(answers.map((s) => s.event))
     const row: StudentResult = {
@@ -149,5 +150,9 @@ export function computeResults(
     return [{ questionId, prompt: shown.question.prompt, counts, answered, facility, earlier: !now.has(questionId) }]
   })
   const possible = [...now.values()].reduce((sum, q) => sum + q.question.points, 0)
-  return { students: students.sort((a, b) => a.student.name.localeCompare(b.student.name)), questions, possible }
+  return {
+    students: students.sort((a, b) => sayStudent(a.student).localeCompare(sayStudent(b.student))),
+    questions,
+    possible,
+  }
 }

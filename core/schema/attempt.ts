@@ -3,7 +3,7 @@
  * event is made in the student's browser, so that the same event sent twice is seen to be the same.
  */
 import { Type, type Static } from '@sinclair/typebox'
-import { closed, Id, Instant, Line } from './parts'
+import { closed, Id, Instant } from './parts'
 
 /** From the student's browser. `select` keeps a choice that is not handed in yet; `answer` hands it in. */
 export const AttemptEvent = Type.Object(
@@ -34,7 +34,11 @@ export interface RefusedEvent {
   why: string
 }
 
-export const Student = Type.Object({ id: Id, name: Line(120) }, closed)
+/** What a site says of somebody: not empty, on one line. */
+const Claim = Type.String({ minLength: 1, maxLength: 255, pattern: '^[^\\u0000-\\u001f]*$' })
+
+/** Somebody who watches and answers; told from others by issuer and subject (`core/course/people.ts`). */
+export const Student = Type.Object({ issuer: Claim, subject: Claim, name: Type.Optional(Claim) }, closed)
 export type Student = Static<typeof Student>
 
 const received = { receivedAt: Instant, placeId: Id, student: Student, event: AttemptEvent }
@@ -46,7 +50,7 @@ export type ReceivedEvent = Static<typeof ReceivedEvent>
 /** As the server stored it. `seq` grows from one event of a place to the next, but not by one. */
 export const StoredEvent = Type.Object(
   { seq: Type.Integer({ minimum: 1 }), ...received },
-  { ...closed, $id: 'thaw-response-1' },
+  { ...closed, $id: 'thaw-response-2' },
 )
 export type StoredEvent = Static<typeof StoredEvent>
 

@@ -177,6 +177,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
     kind: string,
     schema: S,
     idOf: (entry: Static<S>) => string,
+    upgrade: (data: unknown) => unknown,
   ): Journals<Static<S>> {
     type Entry = Kept<Static<S>>
     const base = join(folder, 'journals', kind)
@@ -187,7 +188,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
     function parse(line: string): Entry | null {
       try {
         const { seq, entry } = parseAs(Line, JSON.parse(line), 'journal entry')
-        return { ...(parseAs(schema, entry, 'journal entry') as Static<S> & object), seq } as Entry
+        return { ...(parseAs(schema, upgrade(entry), 'journal entry') as Static<S> & object), seq } as Entry
       } catch {
         return null
       }
@@ -263,9 +264,14 @@ export async function openFileStore({ folder, parts, log = console.error }: File
   const known = new Map<string, unknown>()
   return {
     documents,
-    journals<S extends TSchema>(kind: string, schema: S, idOf: (entry: Static<S>) => string) {
+    journals<S extends TSchema>(
+      kind: string,
+      schema: S,
+      idOf: (entry: Static<S>) => string,
+      upgrade: (data: unknown) => unknown = (data) => data,
+    ) {
       // One for all who ask, as it holds what is under way.
-      const one = (known.get(kind) as Journals<Static<S>> | undefined) ?? journals(kind, schema, idOf)
+      const one = (known.get(kind) as Journals<Static<S>> | undefined) ?? journals(kind, schema, idOf, upgrade)
       known.set(kind, one)
       return one
     },

@@ -64,7 +64,12 @@ export interface Store {
     schema: S,
     upgrade?: (data: unknown, id: string) => unknown,
   ): Documents<Static<S>>
-  journals<S extends TSchema>(kind: string, schema: S, idOf: (entry: Static<S>) => string): Journals<Static<S>>
+  journals<S extends TSchema>(
+    kind: string,
+    schema: S,
+    idOf: (entry: Static<S>) => string,
+    upgrade?: (data: unknown) => unknown,
+  ): Journals<Static<S>>
   parts: Parts
   /** Runs `task` after every other one of the same name. */
   exclusive<T>(name: string, task: () => Promise<T>): Promise<T>

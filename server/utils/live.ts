@@ -5,6 +5,7 @@
  *     broadcasts/<place>          how it stands
  *     live/<place>/<run>/init, n  what can be watched now
  */
+import { personKey } from '#core/course/people'
 import { announced, liveStatus, transition, withSegment } from '#core/packages/live'
 import type { LiveView } from '#core/packages/watch-view'
 import type { Student } from '#core/schema/attempt'
@@ -107,7 +108,7 @@ const GONE = 10_000
 
 export function isWatching(placeId: string, student: Student): void {
   const here = seen.get(placeId) ?? new Map<string, number>()
-  here.set(student.id, Date.now())
+  here.set(personKey(student), Date.now())
   seen.set(placeId, here)
 }
 

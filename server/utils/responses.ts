@@ -4,6 +4,7 @@
  * others'.
  */
 import { createHash } from 'node:crypto'
+import { personKey, upgradeEvent } from '#core/course/people'
 import { eventProblem } from '#core/questions/attempt'
 import {
   AttemptEvent as AttemptEventSchema,
@@ -19,10 +20,10 @@ import { InvalidDocument, parseAs } from '#core/schema/validate'
 import { askedAt, readSetOf, readVersionOf, type StoredPublication, type StoredSet } from './publications'
 import { useStore } from './storage'
 
-const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id)
+const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
 const selections = () => useStore().documents('selections', Selections)
 const selectionsId = (placeId: string, student: Student) =>
-  `${placeId}.${createHash('sha256').update(student.id).digest('hex').slice(0, 40)}`
+  `${placeId}.${createHash('sha256').update(personKey(student)).digest('hex').slice(0, 40)}`
 
 /** An answer or a choice with the version of the set that it was made on. */
 type DatedEvent = AttemptEvent & { version: string }
@@ -70,7 +71,7 @@ export async function keepEvents(
 ): Promise<void> {
   const handedIn = events.filter((e) => e.kind === 'answer')
   if (handedIn.length > 0)
-    await answers().append(placeId, student.id, (held) => {
+    await answers().append(placeId, personKey(student), (held) => {
       const final = new Set(held.map((h) => h.event.questionId))
       const first = handedIn.filter((e) => !final.has(e.questionId) && final.add(e.questionId))
       return first.map((event) => ({ receivedAt, placeId, student, event }))
@@ -92,7 +93,7 @@ export async function keepEvents(
 
 /** A student's answers at a place, in the order of coming. */
 export const answersOf = (placeId: string, student: Student): Promise<readonly StoredEvent[]> =>
-  answers().read(placeId, student.id)
+  answers().read(placeId, personKey(student))
 
 /** What a student has chosen at a place without handing it in, by question. */
 export async function chosenBy(placeId: string, student: Student): Promise<Selections['chosen']> {

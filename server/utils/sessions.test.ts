@@ -7,6 +7,7 @@ import { join } from 'node:path'
 import { createEvent, type H3Event } from 'h3'
 import { jwtVerify, SignJWT } from 'jose'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { FIRST_ISSUER } from '#core/course/people'
 import { openFileStore } from '../store/files'
 import type { Store } from '../store/store'
 import {
@@ -73,7 +74,11 @@ describe('a student', () => {
 
   it('comes with a token that works once, and is remembered as long as it would hold', async () => {
     const token = await launch()
-    expect((await takeLaunch(token)).student).toEqual({ id: 's01', name: 'Aino' })
+    expect((await takeLaunch(token)).student).toEqual({
+      issuer: FIRST_ISSUER,
+      subject: 's01',
+      name: 'Aino',
+    })
     await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
     await forgetLaunches()
     await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
@@ -81,6 +86,26 @@ describe('a student', () => {
     await forgetLaunches()
     expect(await store.documents('launches', {} as never).ids()).toEqual([])
     await expect(takeLaunch(token)).rejects.toMatchObject({ statusCode: 401 })
+  })
+  it('is told by site and subject of up to 255 characters each, and needs no name', async () => {
+    const [issuer, subject] = [`https://${'a'.repeat(247)}`, 'ö'.repeat(255)]
+    const as = (name: unknown) => (jwt: SignJWT) => {
+      const other = new SignJWT({ place: 'pl', name })
+        .setProtectedHeader({ alg: 'HS256' })
+        .setJti(crypto.randomUUID())
+        .setAudience('thaw')
+      void jwt
+      return other.setIssuer(issuer).setSubject(subject).setIssuedAt().setExpirationTime('5m')
+    }
+    const session = await takeLaunch(await launch(as(undefined)))
+    expect(session.student).toEqual({ issuer, subject })
+    expect((await requireStudent(bearer(await watchToken(session)), 'pl')).student).toEqual({ issuer, subject })
+    // A name is for reading: it is shortened, and one that is none is left out.
+    expect((await takeLaunch(await launch(as(`A\u0007 ${'b'.repeat(300)}`)))).student.name).toHaveLength(255)
+    expect((await takeLaunch(await launch(as({ rubbish: 1 })))).student.name).toBeUndefined()
+    await expect(takeLaunch(await launch((jwt) => as('x')(jwt).setSubject('c'.repeat(256))))).rejects.toMatchObject({
+      statusCode: 401,
+    })
   })
   it('without an id of the token, or for another audience, does not come in', async () => {
     await expect(takeLaunch(await launch((jwt) => jwt.setAudience('norrhaven')))).rejects.toMatchObject({

@@ -9,6 +9,7 @@ import { jwtVerify, SignJWT, type JWTPayload } from 'jose'
 import { RateLimiterMemory } from 'rate-limiter-flexible'
 import { getCookie, getRequestHeader, getRequestIP, setCookie, type H3Event } from 'h3'
 import { Type } from '@sinclair/typebox'
+import { FIRST_ISSUER } from '#core/course/people'
 import type { Student } from '#core/schema/attempt'
 import { Student as StudentSchema } from '#core/schema/attempt'
 import { Instant } from '#core/schema/parts'
@@ -126,17 +127,36 @@ export interface WatchSession {
 const SESSION = 12 * 3600
 const TOKEN = 3600
 
+/**
+ * Whom a token speaks of. A name is for reading: one that cannot be shown as it is is shortened, and one that is missing
+ * keeps nobody out. @throws {InvalidDocument}
+ */
+function studentOf({ iss = FIRST_ISSUER, sub, name }: JWTPayload): Student {
+  const shown =
+    typeof name === 'string'
+      ? name
+          .replaceAll(/\p{Cc}+/gu, ' ')
+          .trim()
+          .slice(0, 255)
+      : ''
+  return parseAs(StudentSchema, { issuer: iss, subject: sub, ...(shown && { name: shown }) }, 'session')
+}
+
 function readSession(payload: JWTPayload | null, placeId: string): WatchSession | null {
   if (payload?.place !== placeId || typeof payload.until !== 'number') return null
   return {
     placeId,
-    student: parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'session'),
+    student: studentOf(payload),
     until: payload.until,
   }
 }
 
 const signSession = ({ placeId, student, until }: WatchSession, audience: string, end: number) =>
-  sign(audience, { place: placeId, sub: student.id, name: student.name, until }, Math.min(until, end))
+  sign(
+    audience,
+    { place: placeId, iss: student.issuer, sub: student.subject, ...(student.name && { name: student.name }), until },
+    Math.min(until, end),
+  )
 
 /** Seconds since the epoch. */
 const clock = () => Math.floor(Date.now() / 1000)
@@ -149,7 +169,7 @@ export async function takeLaunch(token: string): Promise<WatchSession> {
   const jti = String(payload?.jti ?? '')
   if (!payload?.exp || !/^[A-Za-z0-9_-]{1,64}$/.test(placeId) || !/^[A-Za-z0-9_-]{8,64}$/.test(jti)) refuse(401, over)
   try {
-    const student = parseAs(StudentSchema, { id: payload.sub, name: payload.name }, 'launch')
+    const student = studentOf(payload)
     if (!(await launches().create(jti, { until: new Date(payload.exp * 1000).toISOString() }))) refuse(401, over)
     return { placeId, student, until: clock() + SESSION }
   } catch (error) {

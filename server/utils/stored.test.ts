@@ -3,11 +3,12 @@
  * Thaw.
  */
 import { createHash } from 'node:crypto'
-import { mkdir, mkdtemp, readdir, rm, writeFile } from 'node:fs/promises'
+import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import type { AttemptEvent } from '#core/schema/attempt'
+import { FIRST_ISSUER } from '#core/course/people'
+import type { AttemptEvent, Student } from '#core/schema/attempt'
 import { PART_SIZE, type UploadStart } from '#core/schema/publication'
 import { checkpoint, placeOf, publication, setOf } from '../../test/publication'
 
@@ -334,10 +335,10 @@ describe('a lecture that is held', () => {
   it('counts who watches now', async () => {
     const { live } = await restart()
     vi.useFakeTimers({ toFake: ['Date'] })
-    for (const id of ['s1', 's2', 's1']) live.isWatching('pl', { id, name: id })
+    for (const id of ['s1', 's2', 's1']) live.isWatching('pl', { issuer: FIRST_ISSUER, subject: id })
     expect(live.watching('pl')).toBe(2)
     vi.setSystemTime(Date.now() + 8000)
-    live.isWatching('pl', { id: 's2', name: 's2' })
+    live.isWatching('pl', { issuer: FIRST_ISSUER, subject: 's2' })
     vi.setSystemTime(Date.now() + 8000)
     expect(live.watching('pl')).toBe(1)
     vi.useRealTimers()
@@ -346,7 +347,7 @@ describe('a lecture that is held', () => {
 
 describe('answers', () => {
   const place = placeOf('place', 'p', 'c')
-  const student = (id: string) => ({ id, name: id })
+  const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject, name: subject })
   const event = (
     id: string,
     questionId = 'q1',
@@ -367,7 +368,7 @@ describe('answers', () => {
     const again = await restart()
     await keep(again, 's1', [event('e1'), event('e99')])
     const all = await again.responses.answersAt('place')
-    expect(all.map((e) => e.student.id).sort()).toEqual(Array.from({ length: 20 }, (_, i) => `s${i}`).sort())
+    expect(all.map((e) => e.student.subject).sort()).toEqual(Array.from({ length: 20 }, (_, i) => `s${i}`).sort())
     expect(await again.responses.answersAt('place', all[18]!.seq)).toEqual([all[19]])
   })
   it('stand as first given; of what is only chosen the latest is kept, and nothing after the answer', async () => {
@@ -445,6 +446,29 @@ describe('what an earlier version of Thaw wrote', () => {
     files: [{ name: 'media.mp4', type: 'video/mp4', size: media.length, parts: parts.map(sha) }],
     checkpoints: [checkpoint('cp-q', 1, 'q')],
   }
+  it('are answers of people without a site: they stay theirs, and theirs go on in the same journal', async () => {
+    const modules = await restart()
+    await publish(modules, start('one', ['q1', 'q2']))
+    const place = placeOf('place', 'p', 'c')
+    const give = async ({ publications, responses }: Modules, who: Student, questionId: string) => {
+      const current = (await publications.readPublication('p'))!
+      const given = { id: questionId, kind: 'answer', questionId, choiceId: 'a', at: '2026-11-23T10:00:00.000Z' }
+      await responses.keepEvents('place', who, (await responses.sortEvents(place, current, [given])).taken)
+    }
+    const now = { issuer: FIRST_ISSUER, subject: 's1', name: 'Aino' }
+    await give(modules, now, 'q1')
+    const [journal] = (await files()).filter((f) => f.startsWith('journals'))
+    const line = JSON.parse(await readFile(join(folder, journal!), 'utf8')) as { entry: { student: unknown } }
+    line.entry.student = student
+    await writeFile(join(folder, journal!), `${JSON.stringify(line)}\n`)
+    const after = await restart()
+    expect((await after.responses.answersAt('place')).map((e) => e.student)).toEqual([now])
+    await give(after, now, 'q2')
+    const other = { issuer: 'https://other.example', subject: 's1' }
+    await give(after, other, 'q1')
+    expect((await after.responses.answersOf('place', now)).map((e) => e.event.questionId)).toEqual(['q1', 'q2'])
+    expect((await after.responses.answersOf('place', other)).map((e) => e.event.questionId)).toEqual(['q1'])
+  })
   it('is read where its manifest carries its questions, and has one picture', async () => {
     const { keys } = start('old', ['q']).sets[0]!
     await old('documents/versions/v1.json', { publicationId: 'p', manifest: version1, keys })

@@ -6,6 +6,7 @@
 import { readdir, readFile, rename, rm, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
 import type { TSchema } from '@sinclair/typebox'
+import { upgradeEvent } from '#core/course/people'
 import { Broadcast } from '#core/schema/live'
 import { StoredEvent } from '#core/schema/attempt'
 import { onlySetId, readPlace, readPublished } from '#core/packages/upgrade'
@@ -84,7 +85,11 @@ export async function upgradeFolder(folder: string, store: Store): Promise<void>
   await each('responses', async (publicationId, path) => {
     const version = (await publications().read(publicationId))?.current ?? ''
     for (const seq of (await namesIn(path)).sort()) {
-      const { placeId, student, event, receivedAt } = await document(join(path, seq), StoredEvent)
+      const { placeId, student, event, receivedAt } = parseAs(
+        StoredEvent,
+        upgradeEvent(JSON.parse(await text(join(path, seq)))),
+        'answer of an earlier version',
+      )
       await keepEvents(placeId, student, [{ ...event, version }], receivedAt)
     }
   })

@@ -28,7 +28,17 @@ const names = [
   'Yusra Halabi',
 ]
 
-export const students: Student[] = names.map((name, i) => ({ id: `s${String(i + 1).padStart(2, '0')}`, name }))
+/** The site, as it names itself where it speaks of its people. */
+export const ISSUER = 'https://courses.norrhaven.example'
+
+/** A student of this site, all of whom it knows by name. */
+export type SiteStudent = Student & { name: string }
+
+export const students: SiteStudent[] = names.map((name, i) => ({
+  issuer: ISSUER,
+  subject: `s${String(i + 1).padStart(2, '0')}`,
+  name,
+}))
 
 export interface SiteCourse {
   id: string
@@ -38,7 +48,7 @@ export interface SiteCourse {
   members: string[]
 }
 
-const some = (keep: (i: number) => boolean) => students.filter((_, i) => keep(i)).map((s) => s.id)
+const some = (keep: (i: number) => boolean) => students.filter((_, i) => keep(i)).map((s) => s.subject)
 
 export const courses: SiteCourse[] = [
   { id: 'ps201', code: 'PS 201', title: 'Glaciers and Meltwater', weeks: 8, members: some(() => true) },

@@ -19,12 +19,11 @@ import {
 } from 'h3'
 import { jwtVerify, SignJWT } from 'jose'
 import { releaseState } from '../../core/course/release'
-import type { Student } from '../../core/schema/attempt'
 import { collectBytes } from '../../core/schema/collect'
 import { Id, Instant, Line } from '../../core/schema/parts'
 import { InvalidDocument, parseAs } from '../../core/schema/validate'
 import { escape, page } from './pages'
-import { courses, students, type SiteCourse } from './people'
+import { courses, students, type SiteCourse, type SiteStudent } from './people'
 
 /** Something on a course page. */
 export const SiteItem = Type.Object(
@@ -71,12 +70,12 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
   const key = async () => new TextEncoder().encode(await secret())
   const router = createRouter()
 
-  const signedIn = async (event: H3Event): Promise<Student | null> => {
+  const signedIn = async (event: H3Event): Promise<SiteStudent | null> => {
     const token = getCookie(event, COOKIE)
     if (!token) return null
     try {
       const { payload } = await jwtVerify(token, await key(), { algorithms: ['HS256'], audience: 'norrhaven' })
-      return students.find((s) => s.id === payload.sub) ?? null
+      return students.find((s) => s.subject === payload.sub) ?? null
     } catch {
       // An old or forged cookie is the same as none.
       return null
@@ -113,9 +112,9 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
   }
 
   /** The course of the address, for a member of it; everyone else is refused. */
-  const courseFor = (event: H3Event, student: Student): SiteCourse => {
+  const courseFor = (event: H3Event, student: SiteStudent): SiteCourse => {
     const course = courses.find((c) => c.id === getRouterParam(event, 'course'))
-    if (!course?.members.includes(student.id))
+    if (!course?.members.includes(student.subject))
       throw createError({ statusCode: 404, message: 'You have no such course.' })
     return course
   }
@@ -125,7 +124,7 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     defineEventHandler(async (event) => {
       const student = await signedIn(event)
       if (!student) {
-        const options = students.map((s) => `<option value="${escape(s.id)}">${escape(s.name)}</option>`).join('')
+        const options = students.map((s) => `<option value="${escape(s.subject)}">${escape(s.name)}</option>`).join('')
         return html(
           event,
           page(
@@ -135,7 +134,7 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
         )
       }
       const list = courses
-        .filter((c) => c.members.includes(student.id))
+        .filter((c) => c.members.includes(student.subject))
         .map((c) => `<li><a href="/course-site/courses/${escape(c.id)}">${escape(c.code)} ${escape(c.title)}</a></li>`)
         .join('')
       return html(event, page({ title: 'My courses', who: student.name }, `<h1>My courses</h1><ul>${list}</ul>`))
@@ -146,11 +145,11 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     '/sign-in',
     defineEventHandler(async (event) => {
       const id = new URLSearchParams(await bodyText(event)).get('student')
-      const student = students.find((s) => s.id === id)
+      const student = students.find((s) => s.subject === id)
       if (!student) throw createError({ statusCode: 400, message: 'There is no such student.' })
       const token = await new SignJWT()
         .setProtectedHeader({ alg: 'HS256' })
-        .setSubject(student.id)
+        .setSubject(student.subject)
         .setAudience('norrhaven')
         .setIssuedAt()
         .setExpirationTime('12h')
@@ -207,7 +206,8 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
       const token = await new SignJWT({ place: item.id, name: student.name })
         .setProtectedHeader({ alg: 'HS256' })
         .setJti(randomUUID())
-        .setSubject(student.id)
+        .setIssuer(student.issuer)
+        .setSubject(student.subject)
         .setAudience('thaw')
         .setIssuedAt()
         .setExpirationTime('5m')
@@ -265,7 +265,7 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
       await requireThaw(event)
       const course = courses.find((c) => c.id === getRouterParam(event, 'course'))
       if (!course) throw createError({ statusCode: 404, message: 'This site has no such course.' })
-      return students.filter((s) => course.members.includes(s.id))
+      return students.filter((s) => course.members.includes(s.subject))
     }),
   )
 

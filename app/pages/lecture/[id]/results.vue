@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { format } from 'date-fns'
-import { computeResults } from '#core/results/results'
+import { personKey, sayStudent } from '#core/course/people'
+import { computeResults, type StudentResult } from '#core/results/results'
 import { questionsCsv, studentsCsv } from '#core/results/csv'
 import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
@@ -28,6 +29,7 @@ const data = useLive(async () => {
   return { parts, row, choices, results: computeResults(sets, events, roster) }
 }, [placeId])
 useHead({ title: computed(() => `Results: ${data.value?.parts.lecture.title ?? ''} · Thaw`) })
+const sayRow = ({ student }: StudentResult) => sayStudent(student)
 const busy = ref(false)
 const results = computed(() => data.value?.results)
 const came = computed(() => results.value?.students.filter((s) => s.right + s.wrong > 0).length ?? 0)
@@ -120,11 +122,13 @@ const save = (kind: 'students' | 'questions') => {
     <section class="surface">
       <el-table
         :data="results.students"
-        row-key="student.id"
-        :default-sort="{ prop: 'student.name', order: 'ascending' }"
+        :row-key="(row: StudentResult) => personKey(row.student)"
+        :default-sort="{ prop: 'student', order: 'ascending' }"
         size="small"
       >
-        <el-table-column prop="student.name" label="Student" sortable min-width="180" />
+        <el-table-column prop="student" label="Student" sortable :sort-by="sayRow" min-width="180"
+          ><template #default="{ row }">{{ sayRow(row as StudentResult) }}</template></el-table-column
+        >
         <el-table-column prop="right" label="Right" sortable align="right" />
         <el-table-column prop="wrong" label="Wrong" sortable align="right" />
         <el-table-column prop="unanswered" label="Unanswered" sortable align="right" width="130" />

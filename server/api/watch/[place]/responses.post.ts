@@ -1,4 +1,5 @@
 import { RateLimiterMemory } from 'rate-limiter-flexible'
+import { personKey } from '#core/course/people'
 import { AttemptEvents } from '#core/schema/attempt'
 
 /** Requests of one person at one place; a hand that answers needs a few a minute. */
@@ -12,7 +13,7 @@ export default defineEventHandler(async (event) => {
   const placeId = idParam(event, 'place')
   const session = await requireStudent(event, placeId)
   const { place, publication } = await releasedAt(placeId)
-  const inPace = await pace.consume(`${placeId} ${session.student.id}`).then(
+  const inPace = await pace.consume(`${placeId} ${personKey(session.student)}`).then(
     () => true,
     () => false,
   )
