@@ -3,7 +3,7 @@ import { expose } from 'comlink'
 import { analyseFile } from './analyse/analyse'
 import { slides, thumbnails } from './analyse/picture'
 import { hear, see } from './analyse/rehearsal'
-import { analyseSound } from './analyse/sound'
+import { analyseSound, coarsePeaks } from './analyse/sound'
 import { digest } from './digest'
 import { poster } from './poster'
 import { probe } from './probe'
@@ -17,6 +17,7 @@ const engine = {
   settle,
   analyseFile,
   analyseSound,
+  coarsePeaks,
   thumbnails,
   slides,
   hear,

@@ -8,6 +8,7 @@ import { openEngine } from './engine.mjs'
 import { installDebian } from './setup.mjs'
 import { analysis } from './bench/analysis.mjs'
 import { answers } from './bench/answers.mjs'
+import { bringIn } from './bench/bring-in.mjs'
 import { captions } from './bench/captions.mjs'
 import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
@@ -18,7 +19,20 @@ import { load } from './bench/load.mjs'
 import { record } from './bench/record.mjs'
 import { term } from './bench/term.mjs'
 
-const rows = { cut, composed, overlaid, analysis, growth, record, hall, answers, term, load, captions }
+const rows = {
+  cut,
+  composed,
+  overlaid,
+  analysis,
+  growth,
+  record,
+  hall,
+  answers,
+  term,
+  load,
+  captions,
+  'bring-in': bringIn,
+}
 
 const program = new Command('npm run bench --')
   .description('Measures the engine side by side with ffmpeg. Inputs are made first and kept for the next run.')

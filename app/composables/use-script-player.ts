@@ -1,5 +1,5 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
-import type { AssetRow } from '~/db/database'
+import { db, type AssetRow } from '~/db/database'
 import { readFile } from '~/db/files'
 import { assetsFor } from '~/services/assets'
 import { useDesk } from '~/stores/desk'
@@ -236,35 +236,40 @@ export function useScriptPlayer() {
     for (const element of elements.values()) element.pause()
   }
 
-  /** Addresses of the files that have been read, by their ids. */
+  /** Addresses of the files that have been read, by the names of where they were read. */
   const urls = shallowRef(new Map<string, string>())
   const drop = (of: Map<string, string>) => of.forEach((url) => URL.revokeObjectURL(url))
   const wanted = computed(() => [
-    ...feeds.value.map((f) => f.fileId),
-    ...(assetRows.value ?? []).map((a: AssetRow) => a.hash),
+    ...new Set([...feeds.value.map((f) => f.fileId), ...(assetRows.value ?? []).map((a: AssetRow) => a.hash)]),
   ])
+  const stored = useLive(() => db.files.where('id').anyOf(wanted.value).primaryKeys(), [() => wanted.value.join(' ')])
+  /** Names what is to be read: a file that is used where it is until it is copied is read anew then. */
+  const sourceOf = (id: string) => (stored.value?.includes(id) ? id : `${id} elsewhere`)
   // What is read stays while further takes come, so that playing goes on through it.
   watch(
-    () => wanted.value.join(' '),
-    async (_ids, _before, onCleanup) => {
+    () => stored.value && wanted.value.map(sourceOf).join(','),
+    async (sources, _before, onCleanup) => {
+      if (sources === undefined) return
       let outdated = false
       onCleanup(() => {
         outdated = true
       })
-      const ids = new Set(wanted.value)
       const before = urls.value
-      if (![...ids].some((id) => before.has(id))) pause()
+      const ids = [...wanted.value]
+      const names = new Set(ids.map(sourceOf))
+      if (!ids.some((id) => before.has(id) || before.has(`${id} elsewhere`))) pause()
       const read = new Map<string, string>()
       for (const id of ids) {
-        const blob = before.has(id) ? null : await readFile(id)
-        if (blob) read.set(id, URL.createObjectURL(blob))
+        const name = sourceOf(id)
+        const blob = before.has(name) ? null : await readFile(id)
+        if (blob) read.set(name, URL.createObjectURL(blob))
       }
       if (outdated) {
         drop(read)
         return
       }
-      urls.value = new Map([...before, ...read].filter(([id]) => ids.has(id)))
-      drop(new Map([...before].filter(([id]) => !ids.has(id))))
+      urls.value = new Map([...before, ...read].filter(([name]) => names.has(name)))
+      drop(new Map([...before].filter(([name]) => !names.has(name))))
     },
     { immediate: true },
   )
@@ -272,12 +277,12 @@ export function useScriptPlayer() {
   /** All that can be played. */
   const playables = computed<Playable[]>(() => [
     ...feeds.value.flatMap((feed, index) => {
-      const url = urls.value.get(feed.fileId)
+      const url = urls.value.get(sourceOf(feed.fileId))
       const isSound = feed.kind === 'sound'
       return url ? [{ key: feedKey(index), feed: index, asset: '', isSound, label: feed.label, url }] : []
     }),
     ...(assetRows.value ?? []).flatMap((row) => {
-      const url = urls.value.get(row.hash)
+      const url = urls.value.get(sourceOf(row.hash))
       const isVideo = row.kind === 'video'
       return url && isVideo
         ? [{ key: assetKey(row.hash), feed: null, asset: row.hash, isSound: false, label: row.name, url }]
@@ -337,7 +342,7 @@ export function useScriptPlayer() {
     into: computed(() => clock.value - (span.value?.at ?? 0)),
     near,
     /** Where a picture or video that is put in can be read, by its name. */
-    urlOf: (asset: string) => urls.value.get(asset) ?? '',
+    urlOf: (asset: string) => urls.value.get(sourceOf(asset)) ?? '',
     speed,
     seek,
     seekRecorded,

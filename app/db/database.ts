@@ -155,7 +155,8 @@ export interface ContentRow {
 
 /** A version of a set as its answers are graded. */
 export type SetRow = GradedSet & { publicationId: string }
-export type PeakRow = { takeId: string; levels: PeakLevel[] }
+/** Peaks of a take’s sound; while the fine ones are being made, coarse ones of all of it. */
+export type PeakRow = { takeId: string; levels: PeakLevel[]; coarse?: PeakLevel }
 
 /** What was found out about a take, in its own time, pass by pass: a pass that is not there yet is still to be made. */
 export interface AnalysisRow {

@@ -38,10 +38,30 @@ export async function appendChunk(fileId: string, seq: number, bytes: Uint8Array
   }
 }
 
-/** Stores a whole file row by row; on any failure nothing of it stays. */
-export async function storeFile(file: FileRow, data: Blob, onProgress: (share: number) => void): Promise<void> {
+/** Files that are read where they are while they are copied, in this tab. */
+const lent = new Map<string, Blob>()
+
+/** Has a file read where it is, until it is given back. */
+export function lend(fileId: string, data: Blob): void {
+  lent.set(fileId, data)
+}
+export function giveBack(fileId: string): void {
+  lent.delete(fileId)
+}
+
+/**
+ * Stores a whole file row by row; on any failure nothing of it stays.
+ * @param signal stops it, which is such a failure
+ */
+export async function storeFile(
+  file: FileRow,
+  data: Blob,
+  onProgress: (share: number) => void,
+  signal?: AbortSignal,
+): Promise<void> {
   try {
     for (let seq = 0, at = 0; at < data.size; seq++, at += ROW) {
+      signal?.throwIfAborted()
       // Slices are read into memory one at a time: a Blob that points into a file the user may delete is not kept.
       const bytes = new Blob([await data.slice(at, at + ROW).arrayBuffer()])
       await storing(() => db.chunks.put({ fileId: file.id, seq, bytes }))
@@ -54,11 +74,18 @@ export async function storeFile(file: FileRow, data: Blob, onProgress: (share: n
   }
 }
 
-/** The file as one Blob, or null when there is nothing of it. */
+/** A whole file as one Blob; null when it is not there, or not all of it yet. */
 export async function readFile(fileId: string): Promise<Blob | null> {
+  const here = lent.get(fileId)
+  if (here) return here
+  const row = await db.files.get(fileId)
+  return row ? readChunks(fileId, row.type) : null
+}
+
+/** What there is of a file that is, or was, recorded as it came; null when there is nothing. */
+export async function readChunks(fileId: string, type = ''): Promise<Blob | null> {
   const rows = await db.chunks.where('fileId').equals(fileId).sortBy('seq')
   if (rows.length === 0) return null
-  const type = (await db.files.get(fileId))?.type ?? ''
   return new Blob(
     rows.map((r) => r.bytes),
     { type },

@@ -8,7 +8,7 @@ import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
 import type { Take } from '#core/schema/lecture'
 import { recorded } from '#core/time/units'
 import { db } from '~/db/database'
-import { appendChunk, readFile } from '~/db/files'
+import { storeFile, readFile } from '~/db/files'
 import { documentRow, goToStep, stepsOf, storeDocument } from './documents'
 import { copyLecture, createLecture, deleteLecture } from './lectures'
 import { bringBack, deleteRevision, keepRevision, revisionsOf } from './revisions'
@@ -114,7 +114,7 @@ describe('a copy of a lecture', () => {
       note: '',
     }
     await db.takes.put(take)
-    await appendChunk('f', 0, new Uint8Array([1, 2, 3]))
+    await storeFile({ id: 'f', type: 'audio/mp4', name: 'f.m4a', size: 3 }, new Blob(['ice']), () => undefined)
     await db.analyses.put({ takeId: 't', slides: [4] })
     await db.stills.put({ takeId: 't', kind: 'slide', at: 4, image: new Blob(['x']) })
   })

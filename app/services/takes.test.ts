@@ -140,6 +140,7 @@ describe('a take that is looked through', () => {
     await storeFile({ id: 'film', type: 'video/mp4', name: 'film.mp4', size: 1 }, new Blob(['x']), () => undefined)
     const engine = {
       poster: () => Promise.resolve(new Blob()),
+      coarsePeaks: () => Promise.resolve(null),
       analyseSound: () =>
         Promise.resolve({
           peaks: [],

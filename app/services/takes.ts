@@ -2,7 +2,7 @@
 import { proxy } from 'comlink'
 import { range } from 'd3-array'
 import { db, type AnalysisRow } from '~/db/database'
-import { readFile, removeFile, storeFile } from '~/db/files'
+import { readChunks, readFile, removeFile, storeFile } from '~/db/files'
 import type { EditCommand } from '#core/schema/edit-command'
 import type { Feed, Take } from '#core/schema/lecture'
 import { apply, describe, lengthen, newEdit } from '#core/edit/edit'
@@ -114,7 +114,7 @@ export async function placeTake(take: Take): Promise<void> {
 }
 
 async function settleFeed(feed: Feed, takeId: string, { engine, scratch }: JobContext): Promise<Feed | null> {
-  const chunks = await readFile(feed.fileId)
+  const chunks = await readChunks(feed.fileId)
   if (!chunks) return null
   const { clock = [], ...kept } = feed
   const whole = await engine.settle(chunks, scratch, feed.kind === 'sound' ? clock : [])
@@ -222,11 +222,14 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
           image: await engine.poster(pictureFile, Math.min(5, picture.duration / 3)),
         })
       if (sound && soundFile && !known.sound) {
+        // Of a long one something is shown at once, which the pass below puts right as it comes.
+        const coarse = await engine.coarsePeaks(soundFile)
+        if (coarse) await db.peaks.put({ takeId, levels: [], coarse })
         const { peaks, ...found } = await engine.analyseSound(
           soundFile,
           proxy((share: number, levels: PeakLevel[] | null) => {
             progress(0.3 * share)
-            if (levels) void db.peaks.put({ takeId, levels })
+            if (levels) void db.peaks.put({ takeId, levels, ...(coarse && { coarse }) })
           }),
         )
         await db.peaks.put({ takeId, levels: peaks })
@@ -330,6 +333,25 @@ async function isUnseen(take: Take): Promise<boolean> {
 }
 
 /**
+ * A take that was brought in and could not be copied whole: it waits for its file to be brought in again, and so does
+ * what was done to it. What there is of the file goes.
+ */
+export async function breakTake(takeId: string, why: string): Promise<void> {
+  const lectureId = (await db.takes.get(takeId))?.lectureId
+  if (lectureId === undefined) return
+  const end = async () => {
+    const take = await db.takes.get(takeId)
+    // Another tab may have copied it to the end meanwhile.
+    const stored = await db.files.bulkGet(take?.feeds.map((f) => f.fileId) ?? [])
+    if (take?.state !== 'whole' || stored.every(Boolean)) return
+    const note = `${why} Bring “${take.source?.name ?? 'the file'}” in again to go on; what you did to it is kept.`
+    await db.takes.put({ ...take, state: 'broken', note })
+    for (const { fileId } of take.feeds) await removeFile(fileId)
+  }
+  await changeLecture(lectureId, end, [db.files, db.chunks])
+}
+
+/**
  * At the app's start: takes whose tab died are settled from the chunks they left, and whole takes that were not
  * analysed are. A take that is being recorded in another tab holds its lock and is left alone.
  * @returns the takes that were cut off, for saying so
@@ -355,8 +377,14 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
         ),
       )
     })
-  for (const take of await db.takes.where('state').equals('whole').toArray())
-    if (await isUnseen(take)) waiting.add(take.id)
+  const whole = await db.takes.where('state').equals('whole').toArray()
+  const stored = new Set(await db.files.toCollection().primaryKeys())
+  for (const take of whole)
+    if (take.source && !take.feeds.every((f) => stored.has(f.fileId)))
+      await navigator.locks.request(takeLock(take.id), { ifAvailable: true }, async (lock) => {
+        if (lock) await breakTake(take.id, 'The page was closed before it was copied whole.')
+      })
+    else if (await isUnseen(take)) waiting.add(take.id)
   void settled(analyseNow([...opened], jobs))
   for (const takeId of waiting) {
     await navigator.locks.request(RECORDING, () => undefined)

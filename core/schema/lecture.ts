@@ -106,6 +106,10 @@ export const Take = Type.Object(
     /** What was drawn over the screen; kept as data, and laid over the recording by the edit. */
     strokes: Type.Optional(Type.Array(Stroke, { maxItems: 5000 })),
     discardedAt: Type.Optional(Instant),
+    /** The file that it was brought in from; `size` in bytes. */
+    source: Type.Optional(
+      Type.Object({ name: Type.String({ maxLength: 300 }), size: Type.Integer({ minimum: 0 }) }, closed),
+    ),
   },
   closed,
 )

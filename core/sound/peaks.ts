@@ -27,7 +27,8 @@ export interface PeakCollector {
   finish(): PeakLevel[]
 }
 
-const quantise = (sample: number) => Math.max(-127, Math.min(127, Math.round(sample * 127)))
+/** A sample (−1…1) as it is kept. */
+export const quantise = (sample: number) => Math.max(-127, Math.min(127, Math.round(sample * 127)))
 
 /** @param sampleRate Hz of what will be pushed */
 export function collectPeaks(sampleRate: number): PeakCollector {

@@ -1,6 +1,7 @@
 /** One pass over a sound track, decoded by workers beside this one so that decoding and measuring each have a core. */
+import { AudioSampleSink } from 'mediabunny'
 import { soundAnalyser, type SoundAnalysis } from '#core/sound/analysis'
-import type { PeakLevel } from '#core/sound/peaks'
+import { quantise, type PeakLevel } from '#core/sound/peaks'
 import { usualSilence, type SilenceSettings } from '#core/sound/silence'
 import { openInput } from '../read'
 import type { PcmMessage, PcmRequest } from './pcm-worker'
@@ -74,6 +75,35 @@ async function* decoded(
     }
   } finally {
     decoders.forEach((d) => d.end())
+  }
+}
+
+/** Sound that is longer, s, is first looked at here and there, at so many places. */
+const LONG = 300
+const PLACES = 240
+
+/** Peaks of a long sound from a few packets here and there; null of a short one, which is soon analysed whole. */
+export async function coarsePeaks(blob: Blob): Promise<PeakLevel | null> {
+  const input = openInput(blob)
+  try {
+    const track = await input.getPrimaryAudioTrack()
+    const duration = (await track?.computeDuration()) ?? 0
+    if (!track || duration < LONG) return null
+    const data = new Int8Array(2 * PLACES)
+    let place = 0
+    const middles = Array.from({ length: PLACES }, (_, i) => ((i + 0.5) * duration) / PLACES)
+    for await (const sample of new AudioSampleSink(track).samplesAtTimestamps(middles)) {
+      const at = 2 * place++
+      if (!sample) continue
+      const samples = new Float32Array(sample.numberOfFrames)
+      sample.copyTo(samples, { planeIndex: 0, format: 'f32-planar' })
+      sample.close()
+      data[at] = quantise(Math.min(...samples))
+      data[at + 1] = quantise(Math.max(...samples))
+    }
+    return { binsPerSecond: PLACES / duration, data }
+  } finally {
+    input.dispose()
   }
 }
 

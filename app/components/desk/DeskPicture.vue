@@ -22,9 +22,13 @@ const waiting = computed(() =>
         broken: desk.takes.map((t) => t.note).join(' '),
       }[desk.recordingIs],
 )
+/** Takes whose file was not copied whole. */
+const cutOff = computed(() =>
+  desk.takes.flatMap((take) => (take.state === 'broken' && take.source ? [{ ...take, source: take.source }] : [])),
+)
 const frame = computed(() => media.script.value?.frame ?? null)
 const further = computed(() =>
-  desk.recording && desk.recordingIs !== 'whole'
+  desk.recording && (desk.recordingIs === 'recording' || desk.recordingIs === 'settling')
     ? 'A further take is being made ready; it will stand after what is here.'
     : '',
 )
@@ -41,7 +45,8 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
 <template>
   <section class="picture" aria-label="Picture">
     <div class="box" @click="media.toggle()">
-      <p v-if="waiting" class="wait" role="status">{{ waiting }}</p>
+      <BringAgain v-if="!desk.recording && cutOff[0]" :take="cutOff[0]" @click.stop />
+      <p v-else-if="waiting" class="wait" role="status">{{ waiting }}</p>
       <p v-else-if="media.problem.value" class="wait" role="alert">{{ media.problem.value }}</p>
       <div v-else-if="frame" class="frame" :style="{ aspectRatio: `${frame.width} / ${frame.height}` }">
         <ScriptLayers :frame="frame" />
@@ -53,7 +58,7 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
       <p v-else class="wait">Sound only</p>
       <audio
         v-for="s in sounds"
-        :key="s.key"
+        :key="`${s.key} ${s.url}`"
         :ref="(el) => media.attach(s.key, el as HTMLAudioElement | null)"
         :src="s.url"
         preload="auto"

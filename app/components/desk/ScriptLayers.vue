@@ -59,7 +59,7 @@ const blurred = (box: Box) => ({ '--blur': `${(60 * blurCell(box)) / props.frame
 </script>
 
 <template>
-  <div v-for="p in pictures" :key="p.key" class="layer" :class="{ edged: isEdged(p) }" :style="place(p)">
+  <div v-for="p in pictures" :key="`${p.key} ${p.url}`" class="layer" :class="{ edged: isEdged(p) }" :style="place(p)">
     <video
       :ref="(el) => media.attach(p.key, el as HTMLVideoElement | null)"
       :src="p.url"

@@ -2,6 +2,7 @@
 import { useElementSize } from '@vueuse/core'
 import { ZoomIn, ZoomOut } from 'lucide-vue-next'
 import { plainText } from '#core/captions/text'
+import { soundOf } from '#core/record/recording'
 import { joinPeaks } from '#core/sound/peaks'
 import { buildAxis, pointAt, resultToPixel, tickStep, toPixel, toTime } from '#core/time/axis'
 import { sayInsert } from '#core/edit/edit'
@@ -45,10 +46,19 @@ const peaks = useLive(async () => {
   const rows = await db.peaks.bulkGet(recording?.takes.map((t) => t.id) ?? [])
   return joinPeaks(
     rows.flatMap((row) => {
-      const sound = recording?.feeds.find((f) => f.takeId === row?.takeId && f.kind === 'sound')
+      const sound = recording && row && soundOf(recording, row.takeId)
       return row && sound ? [{ levels: row.levels, from: sound.offset }] : []
     }),
   )
+}, [() => desk.recording])
+/** Coarse peaks of long sounds, as long as the fine ones are being made. */
+const coarse = useLive(async () => {
+  const { recording } = desk
+  const rows = await db.peaks.bulkGet(recording?.takes.map((t) => t.id) ?? [])
+  return rows.flatMap((row) => {
+    const sound = recording && row && soundOf(recording, row.takeId)
+    return row?.coarse && sound ? [{ level: row.coarse, from: sound.offset }] : []
+  })
 }, [() => desk.recording])
 const has = (what: 'picture' | 'sound') =>
   desk.recording?.feeds.some((f) => (f.kind === 'sound') === (what === 'sound')) ?? false
@@ -287,8 +297,9 @@ defineExpose({ setZoom })
         </div>
         <div class="lane sound" @pointerdown="begin($event, { kind: 'select', from: timeAt($event) })">
           <WaveForm
-            v-if="peaks?.length"
-            :levels="peaks"
+            v-if="peaks?.length || coarse?.length"
+            :levels="peaks ?? []"
+            :coarse="coarse ?? []"
             :axis="axis"
             :scale="scale"
             :from="scrollLeft"

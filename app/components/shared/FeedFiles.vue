@@ -4,7 +4,7 @@ import { format } from 'date-fns'
 import type { Feed, Take } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
-import { readFile } from '~/db/files'
+import { readChunks, readFile } from '~/db/files'
 import { showFeed } from '~/services/takes'
 import { useJobs } from '~/stores/jobs'
 import { download, fileName } from '~/utils/download'
@@ -17,6 +17,8 @@ const props = defineProps<{ title: string; takes: readonly Take[] }>()
 const jobs = useJobs()
 const problem = ref('')
 /** Picture and sound that were brought in together stand in one file. */
+/** A whole file, or what there is of one that is not whole yet. */
+const anyOf = async (fileId: string) => (await readFile(fileId)) ?? (await readChunks(fileId))
 const files = useLive(async () => {
   const rows = props.takes.flatMap((take, t) => take.feeds.map((feed) => ({ feed, take, number: t + 1 })))
   // By kind and name: those to choose from stand together, and keep their places.
@@ -39,7 +41,7 @@ const files = useLive(async () => {
         labels,
         take,
         number,
-        size: (await readFile(feed.fileId))?.size ?? 0,
+        size: (await anyOf(feed.fileId))?.size ?? 0,
         shown: alike.length > 1 ? alike[0]?.fileId : null,
       }
     }),
@@ -55,7 +57,7 @@ async function choose(take: Take, feed: Feed): Promise<void> {
 }
 
 async function save(fileId: string, labels: string, number: number): Promise<void> {
-  const data = await readFile(fileId)
+  const data = await anyOf(fileId)
   problem.value = data ? '' : 'There is nothing of this feed any more.'
   if (!data) return
   // What is not whole yet has no name; the recorder writes MP4.
