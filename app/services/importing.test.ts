@@ -30,7 +30,7 @@ function jobs(abort = new AbortController()) {
   const start = async (kind: string, _of: string, _says: string, run: (context: JobContext) => Promise<unknown>) => {
     started.push(kind)
     if (kind !== 'import') return
-    const engine = { probe: () => Promise.resolve(found) }
+    const engine = { probe: () => Promise.resolve(found), coarsePeaks: () => Promise.resolve(null) }
     const running = run({
       engine,
       scratch: 's',

@@ -83,6 +83,9 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
         // One that was there before keeps its place, and the edit that was made of it.
         await changeLecture(lectureId, async () => void (await (waiting ? db.takes.put(take) : placeTake(take))))
         placed(take.note)
+        // Before the disk is busy with the copy.
+        const coarse = found.sound && (await engine.coarsePeaks(data))
+        if (coarse) await db.peaks.put({ takeId: take.id, levels: [], coarse })
         // Analysis runs beside it; what it finds appears on the desk when it is there.
         void analyseTake(take.id, jobs, true).catch((error: unknown) => console.error('analysis', error))
         await copy({ id: fileId, type, name, size: data.size }, data, context)

@@ -223,7 +223,7 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
         })
       if (sound && soundFile && !known.sound) {
         // Of a long one something is shown at once, which the pass below puts right as it comes.
-        const coarse = await engine.coarsePeaks(soundFile)
+        const coarse = (await db.peaks.get(takeId))?.coarse ?? (await engine.coarsePeaks(soundFile))
         if (coarse) await db.peaks.put({ takeId, levels: [], coarse })
         const { peaks, ...found } = await engine.analyseSound(
           soundFile,

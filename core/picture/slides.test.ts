@@ -143,6 +143,21 @@ describe('slides', () => {
     expect(found).toHaveLength(2)
     expect(Math.abs(found[1]! - 8.4)).toBeLessThanOrEqual(0.5)
   })
+  it('may stand over one another for a moment, and each is found', () => {
+    const [a, b, c] = [
+      { 6: 11, 20: 12 },
+      { 32: 21, 46: 22 },
+      { 60: 31, 70: 32 },
+    ] as const
+    const found = watch([
+      [screen(a), 20],
+      [screen({ ...a, ...b }), 0.25],
+      [screen(b), 20],
+      [screen({ ...b, ...c }), 0.25],
+      [screen(c), 20],
+    ])
+    expect(found).toHaveLength(3)
+  })
   it('may begin on an empty one', () => {
     expect(
       watch([

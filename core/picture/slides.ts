@@ -90,6 +90,10 @@ const TITLE_LOST = 0.65
 const RULE = 0.9
 /** Fewer cells with content than this make an empty slide. */
 const EMPTY = CELLS * 0.002
+/** Content that has stood for less than this says nothing yet of what is lost, s. */
+const FRESH = 2
+/** How long before a change content has to have stood there to be the deck's own if it stays, s. */
+const BEFORE = 1
 /** How long all is looked at after a slide appeared, to learn what moves on it, s. */
 const LEARN = 8
 /** Two looks with no more between them than this share of the content, or of the title, gone show one slide. */
@@ -104,6 +108,8 @@ export function slideDetector(): SlideDetector {
   /** How often a cell moved of late: rises with every movement, sinks with time. */
   const restless = new Float32Array(CELLS)
   const distrusted = new Int32Array(CELLS)
+  /** Time at which each cell's reference was taken, s. */
+  const taken = new Float64Array(CELLS)
   /** Time at which each cell was last like its reference, s. */
   const lastAlike = new Float64Array(CELLS)
   /**
@@ -211,7 +217,8 @@ export function slideDetector(): SlideDetector {
       for (let cell = 0; cell < CELLS; cell++) {
         if ((reference.mean[cell] as number) < 0) continue
         const had = (reference.contrast[cell] as number) > CONTENT
-        if (had && template[cell]) continue
+        // What has just been built may be the next slide, over what is about to go.
+        if (had && (template[cell] || (taken[cell] as number) > Math.max(0, time - FRESH))) continue
         if (had) contentAll++
         // What moves now, or has been moving, says nothing.
         if ((distrusted[cell] as number) > 0 || (stillFor[cell] as number) < STILL) continue
@@ -241,7 +248,9 @@ export function slideDetector(): SlideDetector {
         const seen = lostSince[Math.floor(lostSince.length / 2)] ?? lastTime
         found.push(Math.min(time, seen + 1 / SAMPLES_PER_SECOND))
         for (let cell = 0; cell < CELLS; cell++) {
+          // What came with the change, while the old slide was still there, is not the deck's own.
           const stays =
+            (taken[cell] as number) < seen - BEFORE &&
             (reference.mean[cell] as number) >= 0 &&
             (reference.contrast[cell] as number) > CONTENT &&
             !differs(cell, mean[cell] as number, contrast[cell] as number)
@@ -262,6 +271,7 @@ export function slideDetector(): SlideDetector {
           (reference.contrast[cell] as number) <= CONTENT ||
           (stillFor[cell] as number) > 4 * SAMPLES_PER_SECOND
         ) {
+          if (!had || differs(cell, mean[cell] as number, contrast[cell] as number)) taken[cell] = time
           reference.mean[cell] = mean[cell] as number
           reference.contrast[cell] = contrast[cell] as number
           lastAlike[cell] = time

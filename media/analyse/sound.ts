@@ -80,7 +80,7 @@ async function* decoded(
 
 /** Sound that is longer, s, is first looked at here and there, at so many places. */
 const LONG = 300
-const PLACES = 240
+const PLACES = 120
 
 /** Peaks of a long sound from a few packets here and there; null of a short one, which is soon analysed whole. */
 export async function coarsePeaks(blob: Blob): Promise<PeakLevel | null> {

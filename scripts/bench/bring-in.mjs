@@ -18,7 +18,7 @@ function makePart(path) {
     ['Glaciers move', 'Snow becomes ice', 'Meltwater runs', 'Ice keeps the past', 'Ablation']
       .map(
         (words, i) =>
-          `drawtext=fontfile=${FONT}:text='${words} ${(n * 7 + i * 3) % 23}':x=90:y=${80 + 110 * ((i + n) % 5)}:fontsize=${54 - 8 * ((i + n) % 4)}:fontcolor=0x1e2a2f:enable='between(t,${EACH * n},${EACH * (n + 1)})'`,
+          `drawtext=fontfile=${FONT}:text='${words} ${(n * 7 + i * 3) % 23}':x=${90 + 260 * (n % 3)}:y=${80 + 110 * ((i + n) % 5)}:fontsize=${54 - 8 * ((i + n) % 4)}:fontcolor=0x1e2a2f:enable='between(t,${EACH * n},${EACH * (n + 1)})'`,
       )
       .join(',')
   const slides = Array.from({ length: SLIDES }, (_, n) => slide(n)).join(',')
@@ -86,11 +86,13 @@ export async function bringIn({ minutes, folder, say, figure }) {
     await input.uploadFile(file)
     const began = performance.now()
     const since = () => (performance.now() - began) / 1000
+    await page.waitForSelector('.desk .viewport', { timeout: 120_000 })
+    const desk = since()
     await page.waitForFunction(() => (document.querySelector('.picture video')?.readyState ?? 0) >= 2, {
       polling: 50,
       timeout: 120_000,
     })
-    const desk = since()
+    const picture = since()
     await page.waitForFunction(
       () => {
         const canvas = document.querySelector('.lane.sound canvas')
@@ -112,6 +114,7 @@ export async function bringIn({ minutes, folder, say, figure }) {
     figure({
       minutes,
       deskSeconds: round(desk),
+      pictureSeconds: round(picture),
       waveformSeconds: round(waveform),
       copiedSeconds: round(times.copied),
       soundSeconds: round(times.sound),
