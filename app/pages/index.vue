@@ -9,8 +9,9 @@ import { countWaiting, folderKeys } from '~/services/cards'
 
 useHead({ title: 'Term · Thaw' })
 const courses = useLive(() => db.courses.toArray())
-const folderPairs = useLive(folderKeys)
-const waiting = useLive(countWaiting)
+// What was changed on a card is seen first; these read as much as there are cards.
+const folderPairs = useLive(folderKeys, [], 120)
+const waiting = useLive(countWaiting, [], 120)
 const weeks = computed(() => Math.max(1, ...(courses.value ?? []).map((c) => c.weeks)))
 const begins = computed(() => courses.value?.[0]?.startsOn)
 const thisWeek = computed(() =>

@@ -32,7 +32,7 @@ async function layOut(courses, each) {
   const removed = Array.from({ length: 20 }, (_, i) => ({ id: `r${i}`, from: 130 * i, to: 130 * i + 3 }))
   for (let c = 0; c < courses; c++) {
     const courseId = `curriculum-${c}`
-    const transaction = db.transaction(['courses', 'lectures', 'takes', 'documents'], 'readwrite')
+    const transaction = db.transaction(['courses', 'lectures', 'takes', 'analyses', 'documents'], 'readwrite')
     const table = (name) => transaction.objectStore(name)
     table('courses').put({ id: courseId, code: `C ${c}`, title: 'A course', startsOn: '2026-10-26', weeks: 12 })
     for (let n = 0; n < each; n++) {
@@ -50,6 +50,8 @@ async function layOut(courses, each) {
         pauses: [],
         note: '',
       })
+      // It was looked through when it was recorded.
+      table('analyses').put({ takeId: `t-${id}`, thumbnails: true, slides: [] })
       const document = (kind, what) =>
         table('documents').put({ id: `${id}-${kind}`, lectureId: id, kind, document: what, applied: 0, conflicts: [] })
       const sound = { noise: 'keep', loudness: null, truePeak: -1 }
@@ -150,6 +152,8 @@ export async function term({ say, figure }) {
         return Date.now()
       }, title)
       changes.push((await (await seen).jsonValue()) - at)
+      // A person takes a breath between two.
+      await new Promise((resolve) => setTimeout(resolve, 1000))
     }
     figure({
       lectures: COURSES * EACH,
