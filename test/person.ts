@@ -58,6 +58,8 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     console.error(`The page crashed on ${page.url()}: ${error.message}`)
     void browser.close()
   })
+  // Asked whether the page may be left, one who leaves says yes.
+  page.on('dialog', (dialog) => void (dialog.type() === 'beforeunload' && dialog.accept()))
   page.setDefaultTimeout(30_000)
 
   const find = async (role: string, name: string, timeout = 30_000) => {

@@ -91,6 +91,7 @@ test('what is no picture is refused in words, and nothing is kept of it', async 
 test('it plays through what is put in, and the recording goes on after it, in time', async () => {
   await who.page.keyboard.press('Home')
   await who.page.evaluate(() => (document.activeElement as HTMLElement).blur())
+  await who.choose('Speed', '2 ×')
   await who.click('button', 'Play')
   await who.page.waitForSelector('canvas[role=img]', { visible: true })
   // They begin some frames after the start and are 12 s; the clock goes on through all of them.

@@ -33,8 +33,9 @@ async function copy(row: FileRow, data: Blob, { progress, signal }: JobContext):
 }
 
 /**
- * Brings a file into a lecture; if it has a recording, the file goes on after it. It is used where it is while it is
- * copied: this resolves before that, and what goes wrong with copying stands in the job's row and in the take's.
+ * Brings a file into a lecture; if it has a recording, the file goes on after it. If it can be used as it is, it is used
+ * where it is while it is copied: this resolves before that, and what goes wrong with copying stands in the job's row
+ * and in the take's.
  * @returns what a person should know besides that it worked; empty when nothing
  * @throws {Error} with a sentence; nothing is kept of the file then
  */
@@ -77,18 +78,31 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
       note: notes.join(' '),
       source: { name: file.name.slice(0, 300), size: file.size },
     }
+    const row = { id: fileId, type, name, size: data.size }
+    const place = async () => {
+      // One that was there before keeps its place, and the edit that was made of it.
+      await changeLecture(lectureId, async () => void (await (waiting ? db.takes.put(take) : placeTake(take))))
+      placed(take.note)
+    }
+    // Runs beside it; what it finds appears on the desk when it is there.
+    const lookThrough = () =>
+      void analyseTake(take.id, jobs, true).catch((error: unknown) => console.error('analysis', error))
+    if (data !== file) {
+      // What was made anew is gone when the job has ended.
+      await copy(row, data, context)
+      await place()
+      lookThrough()
+      return
+    }
     await navigator.locks.request(takeLock(take.id), async () => {
       lend(fileId, data)
       try {
-        // One that was there before keeps its place, and the edit that was made of it.
-        await changeLecture(lectureId, async () => void (await (waiting ? db.takes.put(take) : placeTake(take))))
-        placed(take.note)
+        await place()
         // Before the disk is busy with the copy.
         const coarse = found.sound && (await engine.coarsePeaks(data))
         if (coarse) await db.peaks.put({ takeId: take.id, levels: [], coarse })
-        // Analysis runs beside it; what it finds appears on the desk when it is there.
-        void analyseTake(take.id, jobs, true).catch((error: unknown) => console.error('analysis', error))
-        await copy({ id: fileId, type, name, size: data.size }, data, context)
+        lookThrough()
+        await copy(row, data, context)
       } catch (error) {
         await breakTake(take.id, context.signal.aborted ? 'Copying was stopped.' : errorMessage(error))
         throw error

@@ -134,6 +134,8 @@ export async function captions({ say, figure }) {
     }
     say('playing …')
     await page.evaluate(() => document.activeElement?.blur())
+    // What was typed is stored when its field is left; that is no part of playing.
+    await new Promise((resolve) => setTimeout(resolve, 2000))
     await page.keyboard.press('Space')
     const played = await page.evaluate(async () => {
       let longest = 0
