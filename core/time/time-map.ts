@@ -142,7 +142,7 @@ export function nextKept(map: TimeMap, time: RecordedTime): RecordedTime | null 
  * put in; at the seam where that is gone, and at the end where it was at the end.
  */
 export function carryOver(before: TimeMap, after: TimeMap, time: ResultTime): ResultTime {
-  if (time >= before.length - 1e-9) return after.length
+  if (before.length > 0 && time >= before.length - 1e-9) return after.length
   const inside = insertAt(before, time)
   const still = inside && after.inserts.find((i) => i.id === inside.insert.id)
   if (inside && still) return result(still.at + Math.min(inside.into, still.length))
