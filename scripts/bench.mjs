@@ -14,6 +14,7 @@ import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
 import { growth } from './bench/growth.mjs'
 import { hall } from './bench/hall.mjs'
+import { openGroups } from './bench/open-groups.mjs'
 import { overlaid } from './bench/overlaid.mjs'
 import { load } from './bench/load.mjs'
 import { record } from './bench/record.mjs'
@@ -22,6 +23,7 @@ import { term } from './bench/term.mjs'
 const rows = {
   cut,
   composed,
+  'open-groups': openGroups,
   overlaid,
   analysis,
   growth,

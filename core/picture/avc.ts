@@ -3,6 +3,7 @@
  * (ISO/IEC 14496-15 §5.3): all parameter sets are in its configuration, under ids of their own, and none in the
  * packets. The ids stand in parameter sets and slice headers as Exp-Golomb codes (ITU-T H.264 §7.3.2, §7.3.3, §9.1).
  */
+import { BitReader, BitWriter, codeLength } from './bits'
 
 /**
  * An AVCDecoderConfigurationRecord (ISO/IEC 14496-15 §5.3.3.1): its parameter sets, and the bytes of each NAL unit's
@@ -23,12 +24,12 @@ export interface AvcConfig {
 /** Types of NAL units (H.264 table 7-1). */
 const SLICE = 1
 const PARTITION_A = 2
-const IDR = 5
+export const IDR = 5
 const SEI = 6
 const SPS = 7
 const PPS = 8
 
-const typeOf = (nal: Uint8Array): number => (nal[0] ?? 0) & 0x1f
+export const typeOf = (nal: Uint8Array): number => (nal[0] ?? 0) & 0x1f
 
 /** Reads a configuration record. @throws {RangeError} when it is not one */
 export function readAvcConfig(record: Uint8Array): AvcConfig {
@@ -142,19 +143,11 @@ export function escapeNal(raw: Uint8Array): Uint8Array {
   return out.slice(0, length)
 }
 
-const bitAt = (bytes: Uint8Array, at: number): number => ((bytes[at >> 3] ?? 0) >> (7 - (at & 7))) & 1
-
-/** An unsigned Exp-Golomb code (H.264 §9.1) that begins at bit `at`: its value, and the bit behind it. */
+/** An unsigned Exp-Golomb code that begins at bit `at`: its value, and the bit behind it. */
 function readCode(bytes: Uint8Array, at: number): { value: number; end: number } {
-  let zeros = 0
-  while (zeros < 32 && bitAt(bytes, at + zeros) === 0) zeros++
-  let value = 1
-  for (let i = 1; i <= zeros; i++) value = value * 2 + bitAt(bytes, at + zeros + i)
-  return { value: value - 1, end: at + 2 * zeros + 1 }
+  const reader = new BitReader(bytes, at)
+  return { value: reader.ue(), end: reader.at }
 }
-
-/** Length of the code of a value, bits. */
-const codeLength = (value: number): number => 2 * Math.floor(Math.log2(value + 1)) + 1
 
 /**
  * Replaces the bits `from`…`to` (exclusive) by the code of `value`; what follows moves. `size` is the number of bits
@@ -167,29 +160,15 @@ function replaceCode(
   value: number,
   size: number,
 ): { bytes: Uint8Array; size: number } {
-  const length = codeLength(value)
-  const total = size - (to - from) + length
-  const out = new Uint8Array(Math.ceil(total / 8))
-  const put = (at: number, bit: number) => {
-    if (bit) out[at >> 3] = (out[at >> 3] ?? 0) | (0x80 >> (at & 7))
-  }
-  out.set(bytes.subarray(0, from >> 3))
-  for (let i = from & ~7; i < from; i++) put(i, bitAt(bytes, i))
-  for (let i = 0; i < length; i++) put(from + i, Math.floor((value + 1) / 2 ** (length - 1 - i)) & 1)
-  const shift = from + length - to
-  let i = to
-  for (; i < size && ((i + shift) & 7) !== 0; i++) put(i + shift, bitAt(bytes, i))
-  // Whole bytes from here on, as long as both sides stand at the same bit of a byte.
-  if ((i & 7) === 0) {
-    out.set(bytes.subarray(i >> 3, size >> 3), (i + shift) >> 3)
-    i = Math.max(i, size & ~7)
-  }
-  for (; i < size; i++) put(i + shift, bitAt(bytes, i))
-  return { bytes: out, size: total }
+  const writer = new BitWriter(size - (to - from) + codeLength(value))
+  writer.copy(bytes, 0, from)
+  writer.ue(value)
+  writer.copy(bytes, to, size)
+  return { bytes: writer.bytes(), size: writer.at }
 }
 
 /** Bits of a unit up to and with its stop bit (H.264 §7.3.2.11). */
-function bitsOf(raw: Uint8Array): number {
+export function bitsOf(raw: Uint8Array): number {
   let end = raw.length
   while (end > 0 && raw[end - 1] === 0) end--
   const last = raw[end - 1] ?? 0
@@ -279,7 +258,7 @@ export function joinAvcConfigs(configs: readonly AvcConfig[]): { record: Uint8Ar
   return { record, sources }
 }
 
-const isSlice = (nal: Uint8Array) => [SLICE, PARTITION_A, IDR].includes(typeOf(nal))
+export const isSlice = (nal: Uint8Array) => [SLICE, PARTITION_A, IDR].includes(typeOf(nal))
 
 function renumberSlice(nal: Uint8Array, { pps }: Renumbered): Uint8Array {
   const raw = unescapeNal(nal)
@@ -299,31 +278,45 @@ export function joinedPacket(data: Uint8Array, lengthSize: number, renumbered: R
   return packUnits(renumbered ? kept.map((nal) => (isSlice(nal) ? renumberSlice(nal, renumbered) : nal)) : kept)
 }
 
-/** How a decoder can begin at a packet: at an IDR picture, at a recovery point (H.264 §D.2.8), or not. */
+/** How a decoder can begin at a packet: at an IDR picture, at a recovery point, or not. */
 export function avcEntry(data: Uint8Array, lengthSize: number): 'idr' | 'recovery' | null {
-  const units = nalUnits(data, lengthSize)
-  if (units.some((nal) => typeOf(nal) === IDR)) return 'idr'
-  return units.some((nal) => typeOf(nal) === SEI && hasRecoveryPoint(nal)) ? 'recovery' : null
+  if (nalUnits(data, lengthSize).some((nal) => typeOf(nal) === IDR)) return 'idr'
+  return recoveryPoint(data, lengthSize) ? 'recovery' : null
+}
+
+/** A recovery point (H.264 §D.2.8). */
+export interface RecoveryPoint {
+  /** Frames after it until the picture is right; 0 when it is so from here on. */
+  frames: number
+  /** Whether the picture is then exactly that of a decoder that began earlier. */
+  isExact: boolean
 }
 
 /** SEI payload type of a recovery point (H.264 §D.1.1). */
 const RECOVERY_POINT = 6
 
-function hasRecoveryPoint(sei: Uint8Array): boolean {
-  const raw = unescapeNal(sei)
-  for (let at = 1; at + 2 < raw.length;) {
-    const number = () => {
-      let value = 0
-      while (raw[at] === 0xff) {
-        value += 255
-        at++
+/** The recovery point that a packet says it is; null for any other packet. */
+export function recoveryPoint(data: Uint8Array, lengthSize: number): RecoveryPoint | null {
+  for (const nal of nalUnits(data, lengthSize)) {
+    if (typeOf(nal) !== SEI) continue
+    const raw = unescapeNal(nal)
+    for (let at = 1; at + 2 < raw.length;) {
+      const number = () => {
+        let value = 0
+        while (raw[at] === 0xff) {
+          value += 255
+          at++
+        }
+        return value + (raw[at++] ?? 0)
       }
-      return value + (raw[at++] ?? 0)
+      const type = number()
+      const size = number()
+      if (type === RECOVERY_POINT) {
+        const reader = new BitReader(raw, 8 * at)
+        return { frames: reader.ue(), isExact: reader.bit() === 1 }
+      }
+      at += size
     }
-    const type = number()
-    const size = number()
-    if (type === RECOVERY_POINT) return true
-    at += size
   }
-  return false
+  return null
 }

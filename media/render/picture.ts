@@ -3,6 +3,7 @@
  * anew around cuts and where something is composed.
  */
 import type { EncodedPacket, VideoCodec, VideoSample } from 'mediabunny'
+import { withGaps } from '#core/picture/avc-entry'
 import { joinAvcConfigs, joinedPacket, readAvcConfig, writeAvcConfig, type Renumbered } from '#core/picture/avc'
 import type { Script, Span } from '#core/render/script'
 import { copyablePart } from '#core/render/splice'
@@ -10,6 +11,7 @@ import { toHex } from '#core/text/hex'
 import { movingRate, type Composer } from './compose'
 import { bytesOf } from './bytes'
 import { describeRun, encodeRun, spliceable, usualBitrate, type EncoderSettings } from './encode'
+import { avcConfigOf, entering, entryBefore, entryFrom, type Entry } from './entry'
 import type { OpenPicture } from './feed'
 import { recoveredFrames } from './recovered'
 
@@ -22,7 +24,7 @@ type Piece =
   | {
       kind: 'copy'
       picture: OpenPicture
-      first: EncodedPacket
+      entry: Entry
       until: EncodedPacket | null
       lastShown: number
       anchor: number
@@ -66,6 +68,8 @@ export interface PictureTarget {
 
 /** By how much timestamps may be off their grid, s: containers round to the millisecond. */
 const toleranceOf = (picture: OpenPicture) => Math.min(0.01, 0.25 * picture.interval)
+/** Pictures that are decoded next to one another are shown no further apart, s. */
+const REORDER = 3
 
 const names: Partial<Record<VideoCodec, string>> = { avc: 'H.264', hevc: 'H.265', vp8: 'VP8', vp9: 'VP9', av1: 'AV1' }
 
@@ -260,54 +264,48 @@ async function splice(picture: OpenPicture, shown: Shown): Promise<Piece[]> {
   // Just behind the last frame that is shown.
   const until = to + picture.interval / 2
   const resultOf = (time: number) => origin + (time - anchor)
-  const strict = { verifyKeyPackets: true }
   const pieces: Piece[] = []
-  let key = await packets.getKeyPacket(from + tolerance, strict)
-  // Unless the frame seen first is a key frame itself, frames up to the next one are encoded.
-  if (!key || Math.abs(key.timestamp - from) > tolerance) {
-    const before = key ?? (await packets.getFirstPacket())
-    key = before && (await packets.getNextKeyPacket(before, strict))
-    // Leading pictures of a key frame that is no IDR are not shown by what follows it.
-    if (!key || key.timestamp > to + tolerance) return [passed(picture, shown)]
+  const entry = await entryFrom(picture, from - tolerance, to + tolerance)
+  if (!entry) return [passed(picture, shown)]
+  const { packet: first } = entry
+  // Unless the frame seen first is one at which copying can begin, frames up to the next such are encoded.
+  if (Math.abs(first.timestamp - from) > tolerance)
     pieces.push({
       kind: 'pass',
       picture,
       from,
-      until: key.timestamp - tolerance,
+      until: first.timestamp - tolerance,
       anchor,
       origin,
       at: origin,
-      end: resultOf(key.timestamp),
+      end: resultOf(first.timestamp),
     })
-  }
-  const lastKey = (await packets.getKeyPacket(to + tolerance, strict)) ?? key
-  const group: EncodedPacket[] = []
-  const next = await packets.getNextKeyPacket(lastKey, strict)
+  // Everything up to shortly before the end is copied; the rest is looked at for where copying has to stop.
+  const near = await packets.getPacket(to - REORDER, { metadataOnly: true })
+  const begin = near && near.sequenceNumber > first.sequenceNumber ? near : first
+  const rest: EncodedPacket[] = []
   let behind: EncodedPacket | null = null
-  for await (const packet of packets.packets(lastKey, next ?? undefined, { metadataOnly: true })) {
-    // Behind the cut by more than any reordering reaches: enough is known.
-    if (packet.timestamp > to + 2) {
+  for await (const packet of packets.packets(begin, undefined, { metadataOnly: true })) {
+    if (packet.timestamp > to + REORDER) {
       behind = packet
       break
     }
-    group.push(packet)
+    // Leading pictures of an open group need the group before, which is not there.
+    if (packet.timestamp >= first.timestamp - tolerance) rest.push(packet)
   }
-  // Leading pictures of an open group belong to the group before; they are not counted from here on.
-  const own = group.filter((p) => p.timestamp >= lastKey.timestamp - tolerance)
-  const { count, encodeFrom } = copyablePart(own, until, tolerance)
-  const lastShown = Math.max(...own.slice(0, count).map((p) => p.timestamp))
-  if (count < own.length) behind = own[count] ?? behind
-  else behind ??= next
+  const { count, encodeFrom } = copyablePart(rest, until, tolerance)
+  const lastShown = Math.max(...rest.slice(0, count).map((p) => p.timestamp))
+  behind = rest[count] ?? behind
   const copyEnd = encodeFrom === null ? end : resultOf(encodeFrom)
   pieces.push({
     kind: 'copy',
     picture,
-    first: key,
+    entry,
     until: behind,
     lastShown,
     anchor,
     origin,
-    at: pieces.length > 0 ? resultOf(key.timestamp) : origin,
+    at: pieces.length > 0 ? resultOf(first.timestamp) : origin,
     end: copyEnd,
   })
   if (encodeFrom !== null)
@@ -354,7 +352,8 @@ export async function* picturePackets(
   const steps = stepsOf(plan.pieces)
   const copied = plan.pieces.find((p): p is Copy => p.kind === 'copy')?.picture
   const sources = new Set(plan.pieces.flatMap((p) => (p.kind === 'copy' ? [p.picture] : [])))
-  const mixed = sources.size > 1 || (sources.size > 0 && plan.encoded > 0)
+  const entered = new Set(plan.pieces.flatMap((p) => (p.kind === 'copy' && p.entry.isRecovery ? [p.picture] : [])))
+  const mixed = sources.size > 1 || entered.size > 0 || (sources.size > 0 && plan.encoded > 0)
   const average = copied ? (await copied.track.computePacketStats(500)).averageBitrate : 0
   const settings = (short: boolean): EncoderSettings => {
     const { codec, width, height, frameRate } = plan
@@ -375,6 +374,7 @@ export async function* picturePackets(
     plan.codec === 'avc' && mixed && copied
       ? await joinAvc(
           [...sources],
+          entered,
           await Promise.all(
             [...efforts].map(async (short) => ({ short, config: await describeRun(settings(short), colour) })),
           ),
@@ -426,7 +426,8 @@ export async function* picturePackets(
       packets.catch(() => undefined)
       ahead.set(next, packets)
     }
-    const packets = step.kind === 'copy' ? copyPackets(step.piece, joined) : ((await ahead.get(step)) ?? encoded(step))
+    const packets =
+      step.kind === 'copy' ? copyPackets(step.piece, i, joined) : ((await ahead.get(step)) ?? encoded(step))
     ahead.delete(step)
     for await (const made of packets) {
       yield { ...made, ...(meta && { meta }) }
@@ -453,10 +454,11 @@ async function collect<T>(items: AsyncGenerator<T>): Promise<T[]> {
 async function* passFrames(piece: Extract<Piece, { kind: 'pass' }>): AsyncGenerator<VideoSample> {
   const { picture, from, until, anchor, origin, at, end } = piece
   const tolerance = toleranceOf(picture)
-  const isKnown = (await picture.packets.getKeyPacket(from + tolerance, { verifyKeyPackets: true })) !== null
-  const samples = isKnown
-    ? picture.frames.samples(from + tolerance, Math.max(from + 2 * tolerance, until))
-    : recoveredFrames(picture.track, from, until)
+  const entry = await entryBefore(picture, from + tolerance)
+  const samples =
+    entry && !entry.isRecovery
+      ? picture.frames.samples(from + tolerance, Math.max(from + 2 * tolerance, until))
+      : recoveredFrames(picture, entry?.packet ?? null, from, until)
   let first = true
   for await (const sample of samples) {
     const time = first ? at : origin + (sample.timestamp - anchor)
@@ -469,9 +471,11 @@ async function* passFrames(piece: Extract<Piece, { kind: 'pass' }>): AsyncGenera
   }
 }
 
-async function* copyPackets(piece: Copy, joined: JoinedAvc | null): AsyncGenerator<OutPacket> {
-  const { picture, first, until, anchor, origin, at, end, lastShown } = piece
+async function* copyPackets(piece: Copy, run: number, joined: JoinedAvc | null): AsyncGenerator<OutPacket> {
+  const { picture, entry, until, anchor, origin, at, end, lastShown } = piece
+  const { packet: first } = entry
   const tolerance = toleranceOf(picture)
+  const rewrite = entering(picture, entry, run)
   for await (const packet of picture.packets.packets(first, until ?? undefined)) {
     // Leading pictures of an open group need the group before, which is not there.
     if (packet.timestamp < first.timestamp - tolerance) continue
@@ -480,49 +484,61 @@ async function* copyPackets(piece: Copy, joined: JoinedAvc | null): AsyncGenerat
     const timed = packet.clone({
       timestamp,
       duration: packet.timestamp === lastShown ? Math.max(0.001, end - timestamp) : packet.duration,
+      ...(leads && { type: 'key' as const }),
+      ...(rewrite && { data: rewrite(packet.data) }),
     })
-    yield { packet: joined ? joined.copied(timed, picture) : timed }
+    yield { packet: joined ? joined.copied(timed, picture, rewrite !== null) : timed }
   }
 }
 
 /** H.264 of several encoders in one track: how it is described, and its packets as they stand there. */
 interface JoinedAvc {
   config: VideoDecoderConfig
-  copied(packet: EncodedPacket, picture: OpenPicture): EncodedPacket
+  /** @param isRewritten whether the packet was, to begin at a recovery point */
+  copied(packet: EncodedPacket, picture: OpenPicture, isRewritten: boolean): EncodedPacket
   /** @param config as the run's encoder states it */
   encoded(packet: EncodedPacket, short: boolean, config: VideoDecoderConfig | undefined): EncodedPacket
 }
 
 const avcOf = (config: VideoDecoderConfig) => readAvcConfig(bytesOf(config.description ?? new Uint8Array()))
 
+/** @param entered pictures that are entered at recovery points: their frame numbers then have gaps */
 async function joinAvc(
   pictures: readonly OpenPicture[],
+  entered: ReadonlySet<OpenPicture>,
   runs: readonly { short: boolean; config: VideoDecoderConfig }[],
 ): Promise<JoinedAvc> {
-  const configs = [...pictures.flatMap((p) => p.config ?? []), ...runs.map((r) => r.config)].map(avcOf)
+  const configs = [
+    ...pictures.flatMap((p) => {
+      const config = avcConfigOf(p)
+      if (!config) throw new Error('An H.264 picture came that does not describe itself.')
+      return [entered.has(p) ? withGaps(config) : config]
+    }),
+    ...runs.map((r) => avcOf(r.config)),
+  ]
   const { record, sources } = joinAvcConfigs(configs)
   const [first] = pictures
   const hex = toHex(record.subarray(1, 4))
   const voices = new Map<OpenPicture | boolean, { lengthSize: number; renumbered: Renumbered | null }>()
   const keys = [...pictures, ...runs.map((r) => r.short)]
   keys.forEach((key, i) => voices.set(key, { lengthSize: configs[i]?.lengthSize ?? 4, renumbered: sources[i] ?? null }))
-  const rewritten = (packet: EncodedPacket, key: OpenPicture | boolean): EncodedPacket => {
+  const renumbered = (packet: EncodedPacket, key: OpenPicture | boolean, isRewritten: boolean): EncodedPacket => {
     const voice = voices.get(key)
     if (!voice) throw new Error('A picture came that the track does not describe.')
-    return packet.clone({ data: joinedPacket(packet.data, voice.lengthSize, voice.renumbered) })
+    return packet.clone({ data: joinedPacket(packet.data, isRewritten ? 4 : voice.lengthSize, voice.renumbered) })
   }
   const stated = new Map(runs.map((r) => [r.short, r.config]))
   const sets = (config: VideoDecoderConfig) => String(writeAvcConfig(avcOf(config)))
   return {
     config: { ...first?.config, codec: `avc1.${hex}`, description: record },
-    copied: rewritten,
+    copied: renumbered,
     encoded(packet, short, config) {
       const known = stated.get(short)
       // The track was described before the first packet; an encoder that describes itself otherwise now would not be
       // understood.
       if (!config || !known || sets(config) !== sets(known))
         throw new Error('The encoder codes its pictures otherwise than it did a moment ago. Try again.')
-      return rewritten(packet, short)
+      return renumbered(packet, short, false)
     },
   }
 }

@@ -1,14 +1,14 @@
 /**
- * Decoding H.264 that does not begin with an IDR picture: a film that was cut out of a longer one without encoding it
- * anew. Decoders can be led in at recovery points (ITU-T H.264 §D.2.8) – at most of them: one whose first pictures take
- * leave of pictures that are not there is refused by the browser's decoder.
+ * Decoding H.264 from a recovery point (ITU-T H.264 §D.2.8), as in a film that was cut out of a longer one without
+ * encoding it anew. Where the packets can be rewritten any decoder begins there; at others it can be led in – at most
+ * of them: one whose first pictures take leave of pictures that are not there is refused by the browser's decoder.
  */
 import { EncodedPacketSink, VideoSample, type EncodedPacket, type InputVideoTrack } from 'mediabunny'
-import { avcEntry, readAvcConfig } from '#core/picture/avc'
-import { bytesOf } from './bytes'
+import { avcEntry } from '#core/picture/avc'
+import { avcConfigOf, canEnter, enteredConfig, entering, type Coded } from './entry'
 
-/** Where a picture can be decoded from. */
-export interface Entry {
+/** Where a film can be decoded from. */
+export interface FirstEntry {
   /** s */
   at: number
   /** Whether it is an IDR picture, or whatever else the codec calls a true key frame. */
@@ -20,18 +20,21 @@ const TRIAL = 40
 /** Packets under way in a decoder. */
 const AHEAD = 12
 
-const lengthSizeOf = (config: VideoDecoderConfig): number =>
-  readAvcConfig(bytesOf(config.description ?? new Uint8Array())).lengthSize
+/** A recovery point and how a decoder begins there. */
+interface Lead {
+  packet: EncodedPacket
+  config: VideoDecoderConfig
+  rewrite: ((data: Uint8Array) => Uint8Array) | null
+}
 
 /**
  * Frames from a recovery point on, in the order of showing, until `until` (s). Pictures that lead it need what came
  * before and are left out.
- * @throws {Error} when the decoder cannot be led in there
+ * @throws {Error} when the decoder cannot begin there
  */
 async function* decodeFrom(
   packets: EncodedPacketSink,
-  config: VideoDecoderConfig,
-  entry: EncodedPacket,
+  { packet: entry, config, rewrite }: Lead,
   until: number,
   most = Infinity,
 ): AsyncGenerator<VideoSample> {
@@ -52,7 +55,17 @@ async function* decodeFrom(
     if (failed) throw failed
   }
   try {
-    decoder.configure(config)
+    const { primaries, transfer, matrix, fullRange } = config.colorSpace ?? {}
+    decoder.configure({
+      ...config,
+      // As mediabunny's decoders take what is not said, so that frames of both say the same.
+      colorSpace: {
+        primaries: primaries ?? 'bt709',
+        transfer: transfer ?? 'bt709',
+        matrix: matrix ?? 'bt709',
+        fullRange: fullRange ?? false,
+      },
+    })
     let given = 0
     for await (const packet of packets.packets(entry)) {
       if (packet.sequenceNumber !== entry.sequenceNumber && packet.timestamp < entry.timestamp) continue
@@ -63,7 +76,7 @@ async function* decodeFrom(
           type: given === 0 ? 'key' : 'delta',
           timestamp: Math.round(packet.timestamp * 1e6),
           duration: Math.round(packet.duration * 1e6),
-          data: packet.data,
+          data: rewrite?.(packet.data) ?? packet.data,
         }),
       )
       given++
@@ -85,73 +98,74 @@ async function* decodeFrom(
   }
 }
 
-/** The nearest recovery point at or before `time` (s) at which the decoder can be led in; null when there is none. */
-async function entryBefore(
-  packets: EncodedPacketSink,
-  config: VideoDecoderConfig,
-  time: number,
-): Promise<EncodedPacket | null> {
+/** How a decoder begins at a packet; null where it cannot. */
+async function leadAt(coded: Coded, packet: EncodedPacket): Promise<Lead | null> {
+  const { packets, config } = coded
+  const avc = avcConfigOf(coded)
+  if (!config || !avc || avcEntry(packet.data, avc.lengthSize) === null) return null
+  const entered = enteredConfig(coded)
+  if (entered && (await canEnter(packets, avc, packet)))
+    return { packet, config: entered, rewrite: entering(coded, { packet, isRecovery: true }, 0) }
+  const lead = { packet, config, rewrite: null }
+  try {
+    let seen = 0
+    for await (const sample of decodeFrom(packets, lead, Infinity, TRIAL)) {
+      sample.close()
+      seen++
+    }
+    return seen > 0 ? lead : null
+  } catch {
+    // That is what was asked.
+    return null
+  }
+}
+
+/** The nearest recovery point at or before `time` (s) at which a decoder can begin; null when there is none. */
+async function leadBefore(coded: Coded, time: number): Promise<Lead | null> {
   for (let at = time; ;) {
-    const marked = await packets.getKeyPacket(at)
+    const marked = await coded.packets.getKeyPacket(at)
     if (!marked || marked.timestamp > at + 1e-6) return null
-    if (await canEnter(packets, config, marked)) return marked
+    const lead = await leadAt(coded, marked)
+    if (lead) return lead
     if (at === marked.timestamp - 1e-4) return null
     at = marked.timestamp - 1e-4
   }
 }
 
-async function canEnter(
-  packets: EncodedPacketSink,
-  config: VideoDecoderConfig,
-  packet: EncodedPacket,
-): Promise<boolean> {
-  if (avcEntry(packet.data, lengthSizeOf(config)) === null) return false
-  try {
-    let seen = 0
-    for await (const sample of decodeFrom(packets, config, packet, Infinity, TRIAL)) {
-      sample.close()
-      seen++
-    }
-    return seen > 0
-  } catch {
-    // That is what was asked.
-    return false
-  }
-}
-
 /** The first instant from which a track can be shown; null when there is none. */
-export async function firstEntry(track: InputVideoTrack): Promise<Entry | null> {
+export async function firstEntry(track: InputVideoTrack): Promise<FirstEntry | null> {
   const packets = new EncodedPacketSink(track)
   const first = await packets.getFirstPacket()
   if (!first) return null
   const trueKey = first.type === 'key' && (await packets.getKeyPacket(first.timestamp, { verifyKeyPackets: true }))
   if (trueKey && trueKey.sequenceNumber === first.sequenceNumber) return { at: first.timestamp, isKey: true }
-  const config = await track.getDecoderConfig()
-  if ((await track.getCodec()) !== 'avc' || !config?.description) return { at: first.timestamp, isKey: true }
+  const coded = { packets, codec: await track.getCodec(), config: await track.getDecoderConfig() }
+  const avc = avcConfigOf(coded)
+  if (!avc) return { at: first.timestamp, isKey: true }
   for (let packet: EncodedPacket | null = first; packet; packet = await packets.getNextKeyPacket(packet)) {
-    const kind = avcEntry(packet.data, lengthSizeOf(config))
-    if (kind === 'idr') return { at: packet.timestamp, isKey: true }
-    if (kind === 'recovery' && (await canEnter(packets, config, packet))) return { at: packet.timestamp, isKey: false }
+    if (avcEntry(packet.data, avc.lengthSize) === 'idr') return { at: packet.timestamp, isKey: true }
+    if (await leadAt(coded, packet)) return { at: packet.timestamp, isKey: false }
   }
   return null
 }
 
 /**
- * Frames of a stretch before the first true key frame: the one seen at `from` (s) first, then those up to `until`.
+ * Frames of a stretch that begins before any true key frame or long behind one: the one seen at `from` (s) first, then
+ * those up to `until`.
+ * @param entry the recovery point to begin at, where one is known
  * @throws {Error} when there is no recovery point to begin at
  */
 export async function* recoveredFrames(
-  track: InputVideoTrack,
+  coded: Coded,
+  entry: EncodedPacket | null,
   from: number,
   until: number,
 ): AsyncGenerator<VideoSample> {
-  const packets = new EncodedPacketSink(track)
-  const config = await track.getDecoderConfig()
-  const entry = config && (await entryBefore(packets, config, from + 1e-4))
-  if (!entry) throw new Error('There is no picture that can be decoded here.')
+  const lead = entry ? await leadAt(coded, entry) : await leadBefore(coded, from + 1e-4)
+  if (!lead) throw new Error('There is no picture that can be decoded here.')
   let waiting: VideoSample | null = null
   try {
-    for await (const sample of decodeFrom(packets, config, entry, until)) {
+    for await (const sample of decodeFrom(coded.packets, lead, until)) {
       if (sample.timestamp >= until) {
         sample.close()
         continue

@@ -33,6 +33,14 @@ export function frameNumbers(file: string, width = 640): number[] {
   )
 }
 
+/** A digest of each frame's pixels, in the order of showing. */
+export const frameDigests = (file: string): string[] =>
+  run(['-i', file, '-map', '0:v', '-vsync', 'passthrough', '-f', 'framemd5', '-'])
+    .toString()
+    .split('\n')
+    .filter((line) => line && !line.startsWith('#'))
+    .map((line) => line.split(',').at(-1)?.trim() ?? '')
+
 /** When each frame is shown, s. */
 export function frameTimes(file: string): number[] {
   const text = execFileSync(

@@ -3,12 +3,12 @@
  * they will, films cut out of others.
  */
 import { execFileSync } from 'node:child_process'
-import { readFileSync } from 'node:fs'
+import { readFileSync, writeFileSync } from 'node:fs'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openEngine } from '../../scripts/engine.mjs'
 import { atLength, lengthy } from '../at-length'
 import { ffmpeg, film, inFolder, removeFilms } from './films'
-import { complaints, cuts, duration, edit, frameNumbers, frameTimes, likeness } from './judge'
+import { complaints, cuts, duration, edit, frameDigests, frameNumbers, frameTimes, likeness } from './judge'
 
 let engine: Awaited<ReturnType<typeof openEngine>>
 beforeAll(async () => void (engine = await openEngine({ quiet: true })))
@@ -232,4 +232,60 @@ describe('a film that was cut out of a longer one', () => {
     }
     expect(likeness(out, at(12), source, Math.round((13 + 3.32) * 25))).toBeGreaterThan(0.5)
   })
+})
+
+describe('a film of open groups with a single IDR picture', () => {
+  type Case = [name: string, make: () => string]
+  /** Groups of 2 s. */
+  const open = (name: string, params: string, ...more: string[]) =>
+    film(`open-${name}.mp4`, {
+      seconds: 14,
+      rate: 25,
+      coding: ['-c:v', 'libx264', ...more, '-x264-params', `open-gop=1:keyint=50:scenecut=0:${params}`, '-c:a', 'aac'],
+    })
+  /** Only the first frame is marked as one to begin at. */
+  const unmarked = (source: string, name: string) => {
+    const bytes = readFileSync(source)
+    bytes.writeUInt32BE(1, bytes.indexOf('stss') + 8)
+    const out = inFolder(name)
+    writeFileSync(out, bytes)
+    return out
+  }
+  const usual: Case = ['as most are coded', () => open('usual', 'bframes=3')]
+  const others: Case[] = [
+    [
+      'with references that are taken leave of',
+      () => open('pyramid', 'bframes=4:b-pyramid=normal:ref=6', '-preset', 'fast'),
+    ],
+    ['that its container does not mark', () => unmarked(open('usual', 'bframes=3'), 'open-unmarked.mp4')],
+  ]
+  const plain: Case = [
+    'in slices, without arithmetic coding',
+    () => open('plain', 'bframes=2:cabac=0:slices=3:weightp=2'),
+  ]
+  test.each([usual, plain, ...(atLength ? others : [])])(
+    '%s is copied from the next intra picture on, and every frame is the one it was',
+    async (_, make) => {
+      const source = make()
+      const out = source.replace('.mp4', '-cut.mp4')
+      const ranges: [number, number][] = [
+        [0, 1.32],
+        [4.4, 6],
+        [9.12, 11.48],
+      ]
+      await render(source, out, ...ranges)
+      const kept = Array.from({ length: 350 }, (_, n) => n).filter(
+        (n) => !ranges.some(([a, b]) => n >= a * 25 - 0.01 && n < b * 25 - 0.01),
+      )
+      expect(complaints(out)).toBe('')
+      expect(frameNumbers(out)).toEqual(kept)
+      // What is copied is the same to the bit; at each cut no more is encoded than up to the next group, and at its other side
+      // the few frames whose order of decoding crosses it.
+      const [digests, theirs] = [frameDigests(out), frameDigests(source)]
+      const differ = kept.filter((n, i) => digests[i] !== theirs[n])
+      expect(differ.length).toBeGreaterThan(10)
+      const allowed = ranges.reduce((sum, [, to]) => sum + (Math.ceil(to / 2 - 1e-6) * 2 - to) * 25 + 4, 0)
+      expect(differ.length).toBeLessThanOrEqual(allowed)
+    },
+  )
 })
