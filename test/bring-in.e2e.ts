@@ -4,7 +4,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, inject, test, vi } from 'vitest'
 import { person, type Person } from './person'
 import { stored } from './stored'
 
@@ -34,7 +34,16 @@ async function offer(file: string): Promise<void> {
   const input = (await who.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
   await input.uploadFile(file)
 }
-const count = () =>
+/** How much there is, once nothing is copied or removed any more: files are used while that is done. */
+const count = async () => {
+  await vi.waitFor(
+    async () =>
+      expect((await stored<{ state: string }>(who.page, 'jobs')).map((j) => j.state)).not.toContain('running'),
+    { timeout: 30_000, interval: 200 },
+  )
+  return counted()
+}
+const counted = () =>
   Promise.all(['lectures', 'takes', 'files', 'chunks'].map(async (table) => (await stored(who.page, table)).length))
 
 test.each([
