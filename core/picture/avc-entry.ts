@@ -16,6 +16,7 @@ import {
   nalUnits,
   packUnits,
   recoveryPoint,
+  rewriteHead,
   typeOf,
   unescapeNal,
   type AvcConfig,
@@ -204,26 +205,22 @@ export function enterAt(config: AvcConfig, run: number): (data: Uint8Array) => U
       isOver = true
       return packUnits(units)
     }
-    let begins = entry === null
+    const begins = entry === null
     let resets = false
     let at: { number: number } | null = null
-    const made = units.map((nal) => {
-      if (!isSlice(nal)) return nal
-      const raw = unescapeNal(nal)
+    const rewrite = (raw: Uint8Array, isWhole: boolean) => {
       const own = sets.get(ppsIdOf(raw))
       if (!own) throw new RangeError('A slice names a parameter set that is not there.')
       const header = readSliceHeader(raw, own)
-      if (entry === null || count === null) {
-        entry = header
-        count = counter(header)
-      }
-      if (begins) return asIdr(raw, header, own, run)
-      at ??= count.frame(header, own)
+      if (header.end > 8 * raw.length) return null
+      entry ??= header
+      count ??= counter(entry)
+      if (!begins) at ??= count.frame(header, own)
       resets ||= header.marking?.operations.some((o) => o.code === RESET) ?? false
-      return counted(raw, header, own, entry, at.number)
-    })
+      return begins ? asIdr(raw, isWhole, header, own, run) : counted(raw, isWhole, header, own, entry, at?.number ?? 0)
+    }
+    const made = units.map((nal) => (isSlice(nal) ? rewriteHead(nal, rewrite) : nal))
     if (entry === null) throw new RangeError('A run of pictures begins without one.')
-    begins = false
     isOver = resets
     return packUnits(made)
   }
@@ -232,7 +229,13 @@ export function enterAt(config: AvcConfig, run: number): (data: Uint8Array) => U
 /** `idr_pic_id` of rewritten pictures: encoders begin with 0. */
 const idrId = (run: number): number => 2 + (run % 2)
 
-function asIdr(raw: Uint8Array, header: SliceHeader, own: { sps: Sps; pps: Pps }, run: number): Uint8Array {
+function asIdr(
+  raw: Uint8Array,
+  isWhole: boolean,
+  header: SliceHeader,
+  own: { sps: Sps; pps: Pps },
+  run: number,
+): Uint8Array | null {
   const { frameNum, order, marking, end } = header
   const id = idrId(run)
   const writer = new BitWriter(raw.length * 8 + codeLength(id) + 16)
@@ -246,25 +249,30 @@ function asIdr(raw: Uint8Array, header: SliceHeader, own: { sps: Sps; pps: Pps }
   // Pictures before are shown, and this one is no long-term reference.
   writer.bits(0, 2)
   writer.copy(raw, marking?.to ?? behind, end)
-  return withSliceData(writer, raw, end, own.pps)
+  return withSliceData(writer, raw, isWhole, end, own.pps)
 }
 
-/** What follows a header: arithmetic-coded data begins on a whole byte, behind ones (§7.3.4). */
-function withSliceData(writer: BitWriter, raw: Uint8Array, end: number, pps: Pps): Uint8Array {
+/**
+ * What follows a header: arithmetic-coded data begins on a whole byte, behind ones (§7.3.4); all other moves, for which
+ * it has to be there whole.
+ */
+function withSliceData(writer: BitWriter, raw: Uint8Array, isWhole: boolean, end: number, pps: Pps): Uint8Array | null {
+  if (!pps.arithmetic && !isWhole) return null
   if (pps.arithmetic) {
     while (writer.at % 8 !== 0) writer.bit(1)
     writer.copy(raw, Math.ceil(end / 8) * 8, raw.length * 8)
   } else writer.copy(raw, end, bitsOf(raw))
-  return escapeNal(writer.bytes())
+  return writer.bytes()
 }
 
 function counted(
   raw: Uint8Array,
+  isWhole: boolean,
   header: SliceHeader,
   own: { sps: Sps; pps: Pps },
   entry: SliceHeader,
   number: number,
-): Uint8Array {
+): Uint8Array | null {
   const { frameNum, order, marking, end } = header
   const { frameNumBits, orderBits } = own.sps
   const writer = new BitWriter(raw.length * 8 + 8)
@@ -280,8 +288,8 @@ function counted(
   }
   if (gone.length === 0) {
     writer.copy(raw, at, raw.length * 8)
-    return escapeNal(writer.bytes())
+    return writer.bytes()
   }
   writer.copy(raw, at, end)
-  return withSliceData(writer, raw, end, own.pps)
+  return withSliceData(writer, raw, isWhole, end, own.pps)
 }

@@ -125,6 +125,34 @@ export function unescapeNal(nal: Uint8Array): Uint8Array {
   return out.subarray(0, length)
 }
 
+/** Bytes in which a slice's header is looked for first. */
+const HEAD = 192
+
+/**
+ * Rewrites the beginning of a unit without going through the rest of it: headers are short, and what is coded behind
+ * them is not.
+ * @param rewrite gives the unescaped bytes anew, of which the last stays; null when it needs the unit whole
+ */
+export function rewriteHead(
+  nal: Uint8Array,
+  rewrite: (raw: Uint8Array, isWhole: boolean) => Uint8Array | null,
+): Uint8Array {
+  // Divided where emulation prevention begins anew: behind a byte that is neither 0 nor prevents anything.
+  let end = Math.min(HEAD, nal.length)
+  while (end < nal.length && (nal[end - 1] ?? 0) <= 3) end++
+  const head = end < nal.length ? rewrite(unescapeNal(nal.subarray(0, end)), false) : null
+  if (!head) {
+    const whole = rewrite(unescapeNal(nal), true)
+    if (!whole) throw new RangeError('A slice header cannot be read.')
+    return escapeNal(whole)
+  }
+  const begin = escapeNal(head)
+  const out = new Uint8Array(begin.length + nal.length - end)
+  out.set(begin)
+  out.set(nal.subarray(end), begin.length)
+  return out
+}
+
 /** The same with emulation prevention: no `00 00` stands before a byte of 3 or less. */
 export function escapeNal(raw: Uint8Array): Uint8Array {
   const out = new Uint8Array(raw.length + (raw.length >> 1) + 2)
@@ -260,15 +288,15 @@ export function joinAvcConfigs(configs: readonly AvcConfig[]): { record: Uint8Ar
 
 export const isSlice = (nal: Uint8Array) => [SLICE, PARTITION_A, IDR].includes(typeOf(nal))
 
-function renumberSlice(nal: Uint8Array, { pps }: Renumbered): Uint8Array {
-  const raw = unescapeNal(nal)
-  const firstMacroblock = readCode(raw, 8)
-  const sliceType = readCode(raw, firstMacroblock.end)
-  const own = readCode(raw, sliceType.end)
-  const id = pps.get(own.value)
-  if (id === undefined || id === own.value) return nal
-  return escapeNal(replaceCode(raw, sliceType.end, own.end, id, raw.length * 8).bytes)
-}
+const renumberSlice = (nal: Uint8Array, { pps }: Renumbered): Uint8Array =>
+  rewriteHead(nal, (raw) => {
+    const firstMacroblock = readCode(raw, 8)
+    const sliceType = readCode(raw, firstMacroblock.end)
+    const own = readCode(raw, sliceType.end)
+    const id = pps.get(own.value) ?? own.value
+    // The code is longer by whole bytes.
+    return replaceCode(raw, sliceType.end, own.end, id, raw.length * 8).bytes
+  })
 
 /** A packet for the joined track: lengths of four bytes, no parameter sets, and the slices' ids changed. */
 export function joinedPacket(data: Uint8Array, lengthSize: number, renumbered: Renumbered | null): Uint8Array {

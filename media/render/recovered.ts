@@ -168,7 +168,7 @@ export async function* recoveredFrames(
     for await (const sample of decodeFrom(coded.packets, lead, until)) {
       if (sample.timestamp >= until) {
         sample.close()
-        continue
+        break
       }
       if (sample.timestamp <= from + 1e-4) {
         waiting?.close()

@@ -212,8 +212,25 @@ describe('a film that was cut out of a longer one', () => {
     ffmpeg('-ss', String(from), '-i', whole, '-t', String(seconds), '-c', 'copy', out)
     return out
   }
-  lengthy('and begins at a recovery point shows what can be shown, and says what cannot', async () => {
-    const source = cutOut('recovery', 13.3, 30)
+  lengthy('and begins at a recovery point is shown from there on', async () => {
+    const source = cutOut('entry', 13.3, 12)
+    const found = (await engine.probe(source)) as { remarks: string[] }
+    expect(found.remarks).toEqual([])
+    const out = inFolder('entry-cut.mp4')
+    const made = await render(source, out, [2, 3])
+    expect([made.note, complaints(out)]).toEqual(['', ''])
+    const times = frameTimes(out)
+    const numbers = frameNumbers(out)
+    for (const t of [0, 1, 2.5, 6])
+      expect(
+        Math.abs(numbers[times.findLastIndex((x) => x <= t + 0.001)]! - (t + (t > 2 ? 1 : 0) + 13.3) * 25),
+        `${t} s`,
+      ).toBeLessThan(1.1)
+  })
+  lengthy('and begins between two of them shows what can be shown, and says what cannot', async () => {
+    const begins = cutOut('recovery', 13.3, 30)
+    const source = inFolder('between.mp4')
+    ffmpeg('-i', begins, '-c', 'copy', '-bsf:v', 'noise=drop=lt(n\\,8)', source)
     const found = (await engine.probe(source)) as { remarks: string[] }
     expect(found.remarks.join(' ')).toMatch(/The first 6\.\d s of the picture cannot be shown/)
     const out = inFolder('recovery-cut.mp4')

@@ -39,8 +39,8 @@ function inside(box: Box, of: Box) {
 }
 const whole = computed<Box>(() => ({ x: 0, y: 0, ...props.frame }))
 /** What of a layer is seen. */
-const window = ({ box, clip }: Layer) => clip ?? box
-const placed = (layer: Layer, i: number) => ({ ...inside(window(layer), whole.value), zIndex: i })
+const seenOf = ({ box, clip }: Layer) => clip ?? box
+const placed = (layer: Layer, i: number) => ({ ...inside(seenOf(layer), whole.value), zIndex: i })
 function place(p: Playable) {
   const i = layerOf(p)
   const layer = layers.value[i]
@@ -48,7 +48,7 @@ function place(p: Playable) {
 }
 function within(p: Playable) {
   const layer = layers.value[layerOf(p)]
-  return layer ? inside(layer.box, window(layer)) : {}
+  return layer ? inside(layer.box, seenOf(layer)) : {}
 }
 const isEdged = (p: Playable) => {
   const layer = layers.value[layerOf(p)] as Moving | undefined
@@ -77,7 +77,7 @@ const blurred = (box: Box) => ({ '--blur': `${(60 * blurCell(box)) / props.frame
       :class="layer.how"
       :style="layer.how === 'blur' ? blurred(layer.box) : {}"
     />
-    <div v-else class="content" :style="inside(layer.box, window(layer))">
+    <div v-else class="content" :style="inside(layer.box, seenOf(layer))">
       <StrokeLayer
         v-if="layer.kind === 'strokes'"
         :strokes="strokesAt(layer.strokes, layer.from + media.into.value)"
