@@ -141,18 +141,24 @@ async function makeFilms(
   const plan = planFilms(edit, recording, new Map(known.map((a) => [a.hash, a])))
   const assets = await readAssets(edit)
   const feeds = await renderFeeds(edit, recording)
-  const files: { name: string; type: PublishedFile['type']; data: Blob }[] = []
-  const notes = new Set<string>()
-  for (const [i, { file, part }] of plan.films.entries()) {
-    const to = `${scratch}~${i}`
-    const rendered = await engine.render(
-      { edit, feeds, assets, format: 'mp4', part, captions: null },
-      { kind: 'scratch', name: to },
-      proxy((share: number) => progress((0.8 * (i + share)) / plan.films.length)),
-    )
-    files.push({ name: file, type: 'video/mp4', data: await engine.readScratch(to, rendered.files[0] ?? '') })
-    if (rendered.note) notes.add(rendered.note)
-  }
+  // Side by side: while one encodes at a seam, the other copies. Where one fails the job does, and its worker ends.
+  const shares = plan.films.map(() => 0)
+  const films = await Promise.all(
+    plan.films.map(async ({ file, part }, i) => {
+      const to = `${scratch}~${i}`
+      const { files, note } = await engine.render(
+        { edit, feeds, assets, format: 'mp4', part, captions: null },
+        { kind: 'scratch', name: to },
+        proxy((share: number) => {
+          shares[i] = share
+          progress((0.8 * shares.reduce((sum, s) => sum + s, 0)) / shares.length)
+        }),
+      )
+      return { name: file, type: 'video/mp4' as const, data: await engine.readScratch(to, files[0] ?? ''), note }
+    }),
+  )
+  const notes = new Set(films.flatMap(({ note }) => note || []))
+  const files: { name: string; type: PublishedFile['type']; data: Blob }[] = [...films]
   if (projected.captions) files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
   const described: PublishedFile[] = []
   for (const { name, type, data } of files) {
