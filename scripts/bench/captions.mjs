@@ -77,6 +77,37 @@ function equip() {
   }
 }
 
+/**
+ * What this machine does with the same films, at the same sizes, and with a field that is typed into, in a page that has
+ * nothing else. Runs in the page, whose application it ends. Gives frames a second.
+ */
+async function bareFrames() {
+  const films = [...document.querySelectorAll('.picture video, audio')].map((element) => {
+    const bare = document.createElement(element.localName)
+    const { width, height } = element.getBoundingClientRect()
+    Object.assign(bare, { src: element.src, muted: element.localName === 'video' })
+    Object.assign(bare.style, { width: `${width}px`, height: `${height}px`, objectFit: 'fill' })
+    return bare
+  })
+  const field = document.createElement('textarea')
+  document.body.replaceChildren(...films, field)
+  await Promise.all(films.map((film) => film.play()))
+  const began = performance.now()
+  let frames = 0
+  while (performance.now() - began < 5000) {
+    await new Promise((resolve) => requestAnimationFrame(resolve))
+    frames++
+  }
+  films.forEach((film) => film.pause())
+  field.focus()
+  window.bench.keys = []
+  field.addEventListener('keydown', async (e) => {
+    await window.bench.painted()
+    window.bench.keys.push(performance.now() - e.timeStamp)
+  })
+  return frames / 5
+}
+
 export async function captions({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-bench-captions-'))
@@ -151,6 +182,11 @@ export async function captions({ say, figure }) {
       return { framesPerSecond: frames / 5, longestTask: longest, plays: !document.querySelector('audio').paused }
     })
     if (!played.plays) throw new Error('the lecture did not play')
+    say('the same films and a field in a bare page …')
+    await page.keyboard.press('Space')
+    const bare = await page.evaluate(bareFrames)
+    for (let i = 0; i < KEYS; i++) await page.keyboard.press('a', { delay: 20 })
+    const bareKeys = await page.evaluate(() => window.bench.keys)
     figure({
       cues: CUES,
       opensMilliseconds: Math.round(median(opens)),
@@ -159,6 +195,8 @@ export async function captions({ say, figure }) {
       joinMilliseconds: Math.round(median(joins)),
       playingFramesPerSecond: Math.round(played.framesPerSecond),
       longestTaskMilliseconds: Math.round(played.longestTask),
+      bareFramesPerSecond: Math.round(bare),
+      bareKeyToPaintP95Milliseconds: Math.round(sorted(bareKeys)[Math.floor(0.95 * bareKeys.length)]),
     })
   } finally {
     await browser.close()
