@@ -3,7 +3,7 @@ import { AudioSampleSink } from 'mediabunny'
 import { soundAnalyser, type SoundAnalysis } from '#core/sound/analysis'
 import { quantise, type PeakLevel } from '#core/sound/peaks'
 import { usualSilence, type SilenceSettings } from '#core/sound/silence'
-import { openInput } from '../read'
+import { openInput, openScattered } from '../read'
 import type { PcmMessage, PcmRequest } from './pcm-worker'
 
 /** Told 0…1 and the peaks so far: after half a second first, then ever less often, as there is more of them. */
@@ -80,11 +80,11 @@ async function* decoded(
 
 /** Sound that is longer, s, is first looked at here and there, at so many places. */
 const LONG = 300
-const PLACES = 120
+const PLACES = 64
 
 /** Peaks of a long sound from a few packets here and there; null of a short one, which is soon analysed whole. */
 export async function coarsePeaks(blob: Blob): Promise<PeakLevel | null> {
-  const input = openInput(blob)
+  const input = openScattered(blob)
   try {
     const track = await input.getPrimaryAudioTrack()
     const duration = (await track?.computeDuration()) ?? 0

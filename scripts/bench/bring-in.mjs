@@ -59,6 +59,35 @@ async function known() {
   }
 }
 
+/** Notes in the page when what is waited for is seen, s since the file was chosen. */
+function watch() {
+  window.seen = {}
+  let began = 0
+  const drawn = () => {
+    const canvas = document.querySelector('.lane.sound canvas')
+    const pixels = canvas?.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data
+    return pixels?.some((value) => value > 0)
+  }
+  const tests = {
+    desk: () => document.querySelector('.desk .viewport'),
+    picture: () => document.querySelector('.picture video')?.readyState >= 2,
+    waveform: drawn,
+  }
+  const look = () => {
+    for (const [name, test] of Object.entries(tests))
+      if (window.seen[name] === undefined && test()) window.seen[name] = (performance.now() - began) / 1000
+    if (Object.keys(tests).some((name) => window.seen[name] === undefined)) requestAnimationFrame(look)
+  }
+  document.addEventListener(
+    'change',
+    () => {
+      began = performance.now()
+      look()
+    },
+    { capture: true, once: true },
+  )
+}
+
 /** @param {{ minutes: number, folder: string, say: (text: string) => void, figure: (values: object) => void }} options */
 export async function bringIn({ minutes, folder, say, figure }) {
   await buildWhenStale()
@@ -83,25 +112,12 @@ export async function bringIn({ minutes, folder, say, figure }) {
     await page.click('.top .el-button')
     const input = await page.waitForSelector('input[type=file]')
     say('bringing it in …')
+    await page.evaluate(watch)
     await input.uploadFile(file)
     const began = performance.now()
     const since = () => (performance.now() - began) / 1000
-    await page.waitForSelector('.desk .viewport', { timeout: 120_000 })
-    const desk = since()
-    await page.waitForFunction(() => (document.querySelector('.picture video')?.readyState ?? 0) >= 2, {
-      polling: 50,
-      timeout: 120_000,
-    })
-    const picture = since()
-    await page.waitForFunction(
-      () => {
-        const canvas = document.querySelector('.lane.sound canvas')
-        const pixels = canvas?.getContext('2d').getImageData(0, 0, canvas.width, canvas.height).data
-        return pixels?.some((value) => value > 0)
-      },
-      { polling: 50, timeout: 120_000 },
-    )
-    const waveform = since()
+    await page.waitForFunction('Object.keys(window.seen ?? {}).length === 3', { polling: 100, timeout: 120_000 })
+    const { desk, picture, waveform } = await page.evaluate('window.seen')
     const times = {}
     for (;;) {
       const now = await page.evaluate(known)
