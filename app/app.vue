@@ -64,7 +64,8 @@ async function takeKeyFromAddress(): Promise<void> {
 </script>
 
 <template>
-  <ElConfigProvider>
+  <!-- Messages stand over the header, where nothing is pressed that they are about. -->
+  <ElConfigProvider :message="{ offset: 4 }">
     <div v-if="trouble" class="notice bad start-trouble" role="alert">
       <h1>Thaw could not start</h1>
       <p>{{ trouble }}</p>

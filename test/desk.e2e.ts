@@ -110,6 +110,65 @@ describe('with the mouse', () => {
   })
 })
 
+describe('the panes', () => {
+  const atSize = async (width: number, height: number) => {
+    await who.page.setViewport({ width, height })
+    await who.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve, 50))))
+  }
+  afterAll(() => atSize(1280, 800))
+
+  test('the sheet has the height of the window, and its width is dragged, typed by keys, and kept', async () => {
+    await desk('flow', 'captioned')
+    const sheet = () => box('aside')
+    const [before, line] = [await sheet(), await box('.foot')]
+    expect(before.height).toBeGreaterThanOrEqual(640)
+    expect(before.y + before.height).toBeCloseTo(line.y + line.height, 0)
+    const edge = await box('.divider')
+    await drag(edge.x + 8, edge.x - 72, edge.y + 100)
+    expect((await sheet()).width).toBeCloseTo(before.width + 80, 0)
+    await (await who.find('separator', 'Width of the sheet')).focus()
+    const at = await text('.times')
+    await who.page.keyboard.press('ArrowRight')
+    expect((await sheet()).width).toBeCloseTo(before.width + 64, 0)
+    // The same keys move the playhead elsewhere.
+    expect(await text('.times')).toBe(at)
+    await desk('flow', 'captioned')
+    expect((await sheet()).width).toBeCloseTo(before.width + 64, 0)
+    await who.page.mouse.click(edge.x - 56, edge.y + 100, { count: 2 })
+    expect((await sheet()).width).toBeCloseTo(before.width, 0)
+  })
+
+  test.each([
+    ['on a small screen', 1024, 700],
+    ['at 200 % zoom', 640, 400],
+    ['on a large screen', 2560, 1440],
+  ])('all of it is there %s', async (_, width, height) => {
+    await atSize(width, height)
+    for (const step of ['tidied', 'captioned', 'asked', 'released']) {
+      await desk('flow', step)
+      const outside = await who.page.evaluate(() => {
+        const main = document.querySelector('main')!
+        const isReached = (e: Element) => {
+          e.scrollIntoView({ block: 'center' })
+          const { left, top, width: w, height: h } = e.getBoundingClientRect()
+          const hit = document.elementFromPoint(left + w / 2, top + h / 2)
+          return hit !== null && (e.contains(hit) || hit.contains(e))
+        }
+        const parts = ['.picture .frame', '.controls', '.foot .ruler', 'aside']
+        return [
+          ...(main.scrollWidth > main.clientWidth ? [`wider than the window: ${main.scrollWidth}`] : []),
+          ...parts.filter((part) => !isReached(document.querySelector(part)!)),
+          ...[...document.querySelectorAll('aside button, .head a, .head button')]
+            .filter((e) => e.checkVisibility() && !isReached(e))
+            .map((e) => (e as HTMLElement).innerText || e.getAttribute('aria-label') || e.outerHTML.slice(0, 80)),
+        ]
+      })
+      expect(outside, step).toEqual([])
+    }
+    expect(who.errors).toEqual([])
+  })
+})
+
 describe('playing', () => {
   test('skips what is removed', async () => {
     await desk('flow', 'tidied')

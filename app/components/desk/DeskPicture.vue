@@ -161,6 +161,13 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
 }
 .times {
   font-size: 15px;
+  white-space: nowrap;
+}
+.controls .quiet {
+  min-width: 0;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
 }
 .grow {
   flex: 1;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
-import { useEventListener } from '@vueuse/core'
-import { Captions, HelpCircle, Scissors, Send } from 'lucide-vue-next'
+import { useEventListener, useLocalStorage, useWindowSize } from '@vueuse/core'
+import { Captions, CirclePlus, HelpCircle, History, Info, Scissors, Send } from 'lucide-vue-next'
 import { frameLength } from '#core/time/frames'
 import { lectureFacts } from '~/services/cards'
 import { nowInstant } from '~/services/ids'
@@ -63,12 +63,26 @@ const documents = useLive(() =>
 )
 watch(documents, () => desk.refresh())
 
+/** Width of the sheet, px: the narrowest and the usual one, and what the picture keeps beside it. */
+const SHEET = { min: 320, usual: 396, beside: 440 }
+const kept = useLocalStorage('thaw-sheet-width', SHEET.usual)
+const { width: windowWidth } = useWindowSize()
+const widest = computed(() => Math.max(SHEET.min, windowWidth.value - SHEET.beside))
+const sheetWidth = computed({
+  // What another window, or another hand, left there may be anything.
+  get: () => Math.min(widest.value, Math.max(SHEET.min, Number(kept.value) || SHEET.usual)),
+  set: (to) => {
+    kept.value = to
+  },
+})
+
 const notes = computed(() =>
   desk.takes
     .map((t) => t.note)
     .filter(Boolean)
     .join(' '),
 )
+const recordLabel = computed(() => (desk.takes.length ? 'Record a further take' : 'Record it'))
 const particulars = ref(false)
 const revisions = ref(false)
 const keysShown = ref(false)
@@ -144,26 +158,27 @@ onBeforeRouteLeave(() => desk.flush())
   <div v-if="!desk.lecture" class="missing">
     <p class="notice">There is no such lecture in this browser. <NuxtLink to="/">Go to the term</NuxtLink>.</p>
   </div>
-  <div v-else class="desk">
+  <div v-else class="desk" :style="{ '--sheet': `${sheetWidth}px` }">
     <header class="head">
-      <div class="name">
-        <input
-          class="title"
-          :value="desk.lecture.title"
-          aria-label="Title"
-          maxlength="300"
-          @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })"
-          @keydown.stop
-        />
-        <div class="whereabouts">
-          <span v-if="desk.course" class="quiet" :title="sayWhere(desk.course, desk.lecture)">{{
-            sayWhere(desk.course, desk.lecture)
-          }}</span><el-button link @click="particulars = true">Particulars</el-button
-          ><el-button link @click="revisions = true">Revisions</el-button
-          ><NuxtLink :to="`/record?lecture=${id}`" class="more">{{
-            desk.takes.length ? 'Record a further take' : 'Record it'
-          }}</NuxtLink>
-        </div>
+      <input
+        class="title"
+        :value="desk.lecture.title"
+        aria-label="Title"
+        maxlength="300"
+        @change="desk.describe({ title: ($event.target as HTMLInputElement).value.trim() || desk.lecture.title })"
+        @keydown.stop
+      />
+      <span v-if="desk.course" class="quiet where" :title="sayWhere(desk.course, desk.lecture)">{{
+        sayWhere(desk.course, desk.lecture)
+      }}</span>
+      <div class="tools">
+        <button type="button" aria-label="Particulars" title="Particulars" @click="particulars = true">
+          <Info :size="18" /></button
+        ><button type="button" aria-label="Revisions" title="Revisions" @click="revisions = true">
+          <History :size="18" /></button
+        ><NuxtLink :to="`/record?lecture=${id}`" :aria-label="recordLabel" :title="recordLabel"
+          ><CirclePlus :size="18"
+        /></NuxtLink>
       </div>
       <nav aria-label="Steps">
         <NuxtLink
@@ -188,6 +203,14 @@ onBeforeRouteLeave(() => desk.flush())
     <DeskPicture class="left"
       ><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture
     >
+    <PaneDivider
+      v-model:width="sheetWidth"
+      class="divider"
+      label="Width of the sheet"
+      :min="SHEET.min"
+      :max="widest"
+      :usual="SHEET.usual"
+    />
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
       <dl v-if="keysShown" class="keys">
         <template v-for="k in keys" :key="k.shown"
@@ -213,65 +236,99 @@ onBeforeRouteLeave(() => desk.flush())
 .desk {
   height: 100%;
   display: grid;
-  grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) 396px;
-  gap: 10px 16px;
-  padding: 10px 20px 14px;
+  grid-template: auto auto minmax(0, 1fr) auto / minmax(0, 1fr) 16px var(--sheet);
+  padding: 8px 20px 12px;
 }
 .head {
   grid-column: 1 / -1;
-  grid-row: 1;
   display: flex;
-  justify-content: space-between;
-  align-items: end;
-  gap: 20px;
+  align-items: center;
+  gap: 10px;
+  padding-bottom: 8px;
 }
 .notes {
-  grid-column: 1 / -1;
-  grid-row: 2;
+  grid-area: 2 / 1;
   display: flex;
   flex-direction: column;
-  gap: 8px;
 }
-.notes p {
-  margin: 0;
+.notes > :deep(*) {
+  margin: 0 0 8px;
 }
 .left {
-  grid-row: 3;
+  grid-area: 3 / 1;
+}
+.divider {
+  grid-area: 2 / 2 / 5;
 }
 .right {
-  grid-row: 3;
+  grid-area: 2 / 3 / 5;
   padding: 14px 16px;
   overflow: auto;
   min-height: 0;
 }
 .foot {
-  grid-column: 1 / -1;
-  grid-row: 4;
+  grid-area: 4 / 1;
+  margin-top: 10px;
 }
-.name {
-  flex: 1;
+/* Where there is no room for three panes beside and over one another they stand in a column, which is scrolled. */
+@media (max-width: 859px), (max-height: 559px) {
+  .desk {
+    height: auto;
+    grid-template: none / minmax(0, 1fr);
+  }
+  .head {
+    flex-wrap: wrap;
+  }
+  .head,
+  .notes,
+  .left,
+  .foot,
+  .right {
+    grid-area: auto;
+  }
+  .left {
+    height: clamp(240px, 70vh, 460px);
+  }
+  .divider {
+    display: none;
+  }
+  .right {
+    margin-top: 10px;
+  }
+}
+.where {
+  flex: 0 20 auto;
   min-width: 0;
-}
-.name .quiet {
   font-size: 14px;
-}
-.whereabouts {
-  display: flex;
-  align-items: baseline;
-  gap: 8px;
   white-space: nowrap;
-}
-.whereabouts .quiet {
   overflow: hidden;
   text-overflow: ellipsis;
 }
-.more {
-  font-size: 14px;
+.tools {
+  display: flex;
+  flex: 1 0 auto;
+}
+.tools > * {
+  display: grid;
+  place-items: center;
+  width: 32px;
+  height: 32px;
+  border: 0;
+  background: none;
+  color: var(--quiet);
+  border-radius: var(--control-radius);
+  cursor: pointer;
+}
+.tools > :hover {
+  background: #eaeee9;
+  color: var(--ink);
 }
 .title {
-  display: block;
-  width: 100%;
-  font: 560 25px/1.2 var(--title);
+  flex: 0 1 auto;
+  field-sizing: content;
+  min-width: 120px;
+  max-width: 34vw;
+  font: 560 23px/1.2 var(--title);
   color: var(--ink);
   background: transparent;
   border: 1px solid transparent;
