@@ -2,6 +2,7 @@
  * The desk under the hand: dragging on the time line, playing across a cut, and what else is on the line following it.
  */
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import type { KeyInput } from 'puppeteer-core'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { storedDocument } from './stored'
@@ -107,6 +108,64 @@ describe('with the mouse', () => {
     )
     for (let i = 0; i < 5; i++) await who.click('button', 'Zoom out')
     expect(await width()).toBe(whole)
+  })
+})
+
+describe('the transcript', () => {
+  const struck = () => who.page.$$eval('.word.struck', (all) => all.map((e) => Number((e as HTMLElement).dataset.word)))
+  const cuts = async () => (await storedDocument(who.page, 'glacier', 'edit'))?.document.removed ?? []
+  const middleOf = async (word: number) => {
+    const { x, y, width, height } = await box(`#word-${word}`)
+    return [x + width / 2, y + height / 2] as const
+  }
+
+  test('words are chosen by keyboard and by mouse, struck between words, and put back', async () => {
+    await desk('glacier', 'tidied')
+    const before = await cuts()
+    await who.click('tab', 'Transcript')
+    await (await who.find('listbox', 'Transcript')).focus()
+    const press = async (...keys: KeyInput[]) => {
+      for (const key of keys) await who.page.keyboard.press(key)
+    }
+    await press('Home', 'ArrowRight', 'ArrowRight', 'ArrowRight')
+    await who.page.keyboard.down('Shift')
+    await press('ArrowRight', 'ArrowRight')
+    await who.page.keyboard.up('Shift')
+    await press('Delete')
+    await expect.poll(struck).toEqual([3, 4, 5])
+    await expect.poll(async () => (await cuts()).length).toBe(before.length + 1)
+    const [cut] = (await cuts()).filter((c) => !before.some((b) => b.id === c.id))
+    const track = await storedDocument(who.page, 'glacier', 'captions')
+    const words = track!.document.cues.flatMap((c) => c.words ?? [])
+    const frame = 0.5 / 24 + 1e-6
+    expect(cut!.from).toBeGreaterThanOrEqual(words[2]!.to - frame)
+    expect(cut!.from).toBeLessThanOrEqual(words[3]!.from + frame)
+    expect(cut!.to).toBeGreaterThanOrEqual(words[5]!.to - frame)
+    expect(cut!.to).toBeLessThanOrEqual(words[6]!.from + frame)
+    // One word in the middle of them is put back: what is left is two cuts.
+    await who.page.mouse.click(...(await middleOf(4)))
+    await who.click('button', 'Put back')
+    await expect.poll(struck).toEqual([3, 5])
+    await who.page.mouse.move(...(await middleOf(2)))
+    await who.page.mouse.down()
+    await who.page.mouse.move(...(await middleOf(7)), { steps: 6 })
+    await who.page.mouse.up()
+    await press('Backspace')
+    await expect.poll(struck).toEqual([])
+  })
+
+  test('a word is found everywhere and struck everywhere, as one step', async () => {
+    await who.type('Find in the transcript', 'Ice')
+    await who.see('2 found')
+    const before = (await cuts()).length
+    await who.click('button', 'Strike all')
+    await expect.poll(async () => (await struck()).length).toBe(2)
+    await expect.poll(async () => (await cuts()).length).toBe(before + 2)
+    await who.click('tab', 'Cut')
+    await who.see('Struck “ice” 2 times')
+    await who.click('button', 'Undo')
+    await expect.poll(async () => (await cuts()).length).toBe(before)
+    expect(who.errors).toEqual([])
   })
 })
 

@@ -12,7 +12,17 @@ import { newId } from '~/services/ids'
 import { describeLecture, loadCheckedParts, type Particulars } from '~/services/lectures'
 import type { Conflict } from '#core/documents/change'
 import type { Documents, Kind } from '#core/documents/kinds'
-import { apply, cutsIn, describe as describeCommand, editTimeMap, InvalidEdit, restoring } from '#core/edit/edit'
+import type { EditDocument } from '#core/schema/edit'
+import {
+  apply,
+  cutsIn,
+  describe as describeCommand,
+  editTimeMap,
+  InvalidEdit,
+  removeAll,
+  restoring,
+  reveal,
+} from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand } from '#core/schema/edit-command'
 import type { Course } from '#core/schema/lecture'
@@ -199,11 +209,11 @@ export const useDesk = defineStore('desk', () => {
   }
 
   /** Does an edit; what does not fit is said in `problem` and changes nothing. */
-  async function command(what: EditCommand): Promise<boolean> {
+  async function changeEdit(next: (edit: EditDocument) => EditDocument, says: string): Promise<boolean> {
     if (!edit.value) return false
     try {
       problem.value = ''
-      await change('edit', apply(edit.value, what), { says: describeCommand(what) })
+      await change('edit', next(edit.value), { says })
       return true
     } catch (error) {
       if (!(error instanceof InvalidEdit)) throw error
@@ -211,9 +221,17 @@ export const useDesk = defineStore('desk', () => {
       return false
     }
   }
+  const command = (what: EditCommand) => changeEdit((e) => apply(e, what), describeCommand(what))
 
   const remove = (from: number, to: number, reason?: 'trim') =>
     command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
+
+  /** Takes several stretches out, as one step. */
+  const removeRanges = (ranges: readonly RecordedRange[], says: string) =>
+    changeEdit((e) => removeAll(e, ranges, newId), says)
+  /** Has several stretches be seen and heard again, whichever cuts they lie in, as one step. */
+  const revealRanges = (ranges: readonly RecordedRange[], says: string) =>
+    changeEdit((e) => reveal(e, ranges, newId), says)
 
   async function removeSelection(): Promise<void> {
     const range = selection.value
@@ -315,6 +333,8 @@ export const useDesk = defineStore('desk', () => {
     refresh,
     command,
     remove,
+    removeRanges,
+    revealRanges,
     removeSelection,
     trim,
     cutsOf,

@@ -53,7 +53,7 @@ function change(track: CaptionTrack, id: string, edit: (cue: Cue) => Cue[]): Cap
 }
 
 /** A word as it is compared: case and punctuation do not make another word. */
-const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')
+export const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')
 
 /**
  * Carries word times over to a corrected text: unchanged words keep time and confidence, new ones share the time

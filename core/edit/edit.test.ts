@@ -14,7 +14,9 @@ import {
   isTidied,
   layoutAt,
   newEdit,
+  removeAll,
   restoring,
+  reveal,
 } from './edit'
 import { readEdit, readSteps } from './upgrade'
 
@@ -188,6 +190,37 @@ describe('the edit', () => {
     expect(isTidied(apply(cut, { do: 'restore', id: 'a' }))).toBe(false)
     expect(isTidied(apply(cut, { do: 'restore-all' }))).toBe(false)
     expect(isTidied(apply(paused, { do: 'fade', seconds: 1 }))).toBe(true)
+  })
+})
+
+describe('several stretches at once', () => {
+  const ranges = fc.array(
+    fc.tuple(fc.integer({ min: 0, max: 55 }), fc.integer({ min: 1, max: 9 })).map(([from, length]) => ({
+      from: recorded(from),
+      to: recorded(Math.min(60, from + length)),
+    })),
+    { minLength: 1, maxLength: 6 },
+  )
+  const ids = () => {
+    let n = 0
+    return () => `n${n++}`
+  }
+  const isOut = (edit: EditDocument, time: number) =>
+    editTimeMap(edit).removed.some((r) => r.from <= time && time < r.to)
+  it('are taken out, and put back whichever cuts they lie in; all else stays as it was', () => {
+    fc.assert(
+      fc.property(ranges, ranges, (out, back) => {
+        const newId = ids()
+        const cut = removeAll(start, out, newId)
+        const put = reveal(cut, back, newId)
+        const inside = (all: typeof out, t: number) => all.some((r) => r.from <= t && t < r.to)
+        for (let t = 0.5; t < 60; t++) {
+          expect(isOut(cut, t)).toBe(inside(out, t))
+          expect(isOut(put, t)).toBe(inside(out, t) && !inside(back, t))
+        }
+        expect(new Set(put.removed.map((r) => r.id)).size).toBe(put.removed.length)
+      }),
+    )
   })
 })
 

@@ -16,6 +16,7 @@ import { EditDocument as EditDocumentSchema } from '../schema/edit'
 import type { EditCommand } from '../schema/edit-command'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { snapToFrame } from '../time/frames'
+import { subtract, union } from '../time/ranges'
 import { buildTimeMap, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
@@ -214,6 +215,26 @@ export const feedsInSlots = ({ layout, stretches }: Pick<EditDocument, 'layout' 
 export function layoutAt(edit: Pick<EditDocument, 'stretches' | 'layout'>, time: number): Layout {
   const stretch = edit.stretches.findLast((s) => s.what.kind === 'layout' && time >= s.from && time < s.to)
   return stretch?.what.kind === 'layout' ? stretch.what.layout : edit.layout
+}
+
+/**
+ * Takes out several stretches at once. What is out already stays out.
+ * @param newId gives an id for each cut
+ */
+export function removeAll(edit: EditDocument, ranges: readonly RecordedRange[], newId: () => string): EditDocument {
+  return ranges.reduce((all, { from, to }) => apply(all, { do: 'remove', id: newId(), from, to }), edit)
+}
+
+/**
+ * Has stretches be seen and heard again, whichever cuts they lie in: those are made shorter, or become two.
+ * @param newId gives an id for what becomes a cut of its own
+ */
+export function reveal(edit: EditDocument, ranges: readonly RecordedRange[], newId: () => string): EditDocument {
+  const back = union(ranges)
+  const removed = edit.removed.flatMap((cut) =>
+    subtract(cut, back).map((piece, i) => ({ ...cut, ...piece, id: i === 0 ? cut.id : newId() })),
+  )
+  return onFrames({ ...edit, removed })
 }
 
 /** The time map of an edit. */

@@ -1,9 +1,7 @@
 <script setup lang="ts">
 import { Scissors } from 'lucide-vue-next'
 import { isTidied as isEditTidied } from '#core/edit/edit'
-import { plainText } from '#core/captions/text'
 import { totalLength } from '#core/time/ranges'
-import { projectRange } from '#core/time/time-map'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import type { LayoutPreset, SoundTreatment } from '#core/schema/edit'
@@ -173,29 +171,28 @@ async function takeOut(): Promise<void> {
         </template>
         <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
       </el-tab-pane>
-      <el-tab-pane name="transcript" label="Transcript">
-        <p v-if="!desk.captions?.cues.length" class="quiet">There are no captions yet; draft them in the next step.</p>
-        <p v-else class="script">
-          <template v-for="cue in desk.captions.cues" :key="cue.id"
-            ><button
-              type="button"
-              :class="{
-                gone: projectRange(desk.map, cue).pieces.length === 0,
-                now: desk.recordedTime >= cue.from && desk.recordedTime < cue.to,
-              }"
-              :title="formatTimecode(cue.from, 1)"
-              @click="media.seekRecorded(cue.from)"
-            >
-              {{ plainText(cue.text).replaceAll('\n', ' ') }}</button
-            >{{ ' ' }}</template
-          >
-        </p>
-      </el-tab-pane>
+      <el-tab-pane name="transcript" label="Transcript" lazy><TranscriptSheet /></el-tab-pane>
     </el-tabs>
   </div>
 </template>
 
 <style scoped>
+.sheet,
+.tabs {
+  height: 100%;
+}
+.tabs {
+  display: flex;
+  flex-direction: column;
+}
+.tabs :deep(.el-tabs__content) {
+  flex: 1;
+  min-height: 0;
+  overflow: auto;
+}
+.tabs :deep(#pane-transcript) {
+  height: 100%;
+}
 .tabs :deep(.el-tabs__item) {
   padding: 0 9px;
 }
@@ -258,24 +255,5 @@ async function takeOut(): Promise<void> {
 }
 .facts dd {
   margin: 0;
-}
-.script {
-  line-height: 1.75;
-}
-.script button {
-  border: 0;
-  background: none;
-  padding: 0 2px;
-  cursor: pointer;
-  text-align: left;
-  display: inline;
-  border-radius: 3px;
-}
-.script .now {
-  background: var(--marigold-wash);
-}
-.script .gone {
-  text-decoration: line-through;
-  color: #8e4a42;
 }
 </style>
