@@ -7,7 +7,7 @@ import { useVirtualizer } from '@tanstack/vue-virtual'
 import { findRuns, rangeOfRun, spokenWords, type WordRun } from '#core/captions/spoken'
 import { totalLength } from '#core/time/ranges'
 import { toResult } from '#core/time/time-map'
-import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { sayDuration } from '#core/time/timecode'
 import { recorded, type RecordedTime } from '#core/time/units'
 import { useDesk } from '~/stores/desk'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -22,11 +22,12 @@ const lines = computed(() => {
   let first = 0
   return (desk.captions?.cues ?? []).flatMap((cue) => {
     const words = spokenWords([cue])
-    const line = { id: cue.id, from: cue.from, words, first }
+    const line = { id: cue.id, words, first, last: first + words.length - 1 }
     first += words.length
     return words.length > 0 ? [line] : []
   })
 })
+const inLine = (line: WordRun, run: WordRun | null) => run !== null && run.first <= line.last && run.last >= line.first
 const words = computed(() => lines.value.flatMap((line) => line.words))
 const lineOf = (index: number) => lines.value.findLastIndex((l) => l.first <= index)
 const isStruck = (word: { from: RecordedTime; to: RecordedTime }) =>
@@ -46,7 +47,6 @@ const chosen = computed<WordRun | null>(() =>
         last: Math.min(Math.max(anchor.value, focus.value), words.value.length - 1),
       },
 )
-const isChosen = (index: number) => chosen.value !== null && index >= chosen.value.first && index <= chosen.value.last
 const quoted = ({ first, last }: WordRun) => {
   const text = words.value
     .slice(first, last + 1)
@@ -75,7 +75,15 @@ function goTo(index: number, extend: boolean): void {
   else anchor.value ??= focus.value
   show(focus.value)
 }
-const show = (index: number) => virtual.value.scrollToIndex(Math.max(0, lineOf(index)), { align: 'auto' })
+/** Scrolls to a word's line, unless all of it is seen. */
+function show(index: number): void {
+  const at = Math.max(0, lineOf(index))
+  const [view, line] = [list.value, list.value?.querySelector(`[data-index="${at}"]`)].map((e) =>
+    e?.getBoundingClientRect(),
+  )
+  if (!view || !line || line.top < view.top || line.bottom > view.bottom)
+    virtual.value.scrollToIndex(at, { align: 'auto' })
+}
 const play = (index: number) => {
   const word = words.value[index]
   if (word) media.seekRecorded(word.from)
@@ -88,7 +96,7 @@ function press(event: KeyboardEvent): void {
     ArrowLeft: go(focus.value - 1),
     ArrowRight: go(focus.value + 1),
     ArrowUp: go(above?.first ?? 0),
-    ArrowDown: go(line ? line.first + line.words.length : 0),
+    ArrowDown: go(line ? line.last + 1 : 0),
     Home: go(0),
     End: go(words.value.length - 1),
     Delete: strike,
@@ -177,7 +185,7 @@ const room = computed(() => {
   const items = virtual.value.getVirtualItems()
   return { before: items[0]?.start ?? 0, after: virtual.value.getTotalSize() - (items.at(-1)?.end ?? 0) }
 })
-const measure = (row: unknown) => virtual.value.measureElement(row as HTMLElement | null)
+const measure = (row: unknown) => virtual.value.measureElement((row as { $el?: HTMLElement } | null)?.$el ?? null)
 watch(now, (index) => {
   if (desk.playing && index >= 0) show(index)
 })
@@ -223,32 +231,19 @@ const saves = computed(() => {
       @pointerup="end"
       @pointercancel="end"
     >
-      <p
+      <TranscriptLine
         v-for="{ line, index } in drawn"
         :key="line.id"
         :ref="measure"
         :data-index="index"
-        role="group"
-        :aria-label="formatTimecode(line.from, 0)"
-      >
-        <template v-for="(word, i) in line.words" :key="i"
-          ><span
-            :id="`word-${line.first + i}`"
-            class="word"
-            role="option"
-            :data-word="line.first + i"
-            :aria-selected="isChosen(line.first + i)"
-            :aria-label="isStruck(word) ? `${word.text}, struck` : undefined"
-            :class="{
-              struck: isStruck(word),
-              now: now === line.first + i,
-              found: isFound.has(line.first + i),
-              active: focus === line.first + i,
-            }"
-            >{{ word.text }}</span
-          >{{ ' ' }}</template
-        >
-      </p>
+        :words="line.words"
+        :first="line.first"
+        :chosen-from="inLine(line, chosen) ? Math.max(line.first, chosen?.first ?? 0) : -1"
+        :chosen-to="inLine(line, chosen) ? Math.min(line.last, chosen?.last ?? 0) : -1"
+        :active="focus >= line.first && focus <= line.last ? focus : -1"
+        :now="now >= line.first && now <= line.last ? now : -1"
+        :found="isFound"
+      />
     </div>
   </div>
 </template>
@@ -302,36 +297,5 @@ const saves = computed(() => {
 }
 .script::after {
   height: var(--after);
-}
-.script p {
-  margin: 0;
-  padding: 4px 6px;
-}
-.word {
-  cursor: text;
-  border-radius: 3px;
-  padding: 1px;
-}
-.word:hover {
-  background: var(--snow);
-}
-.found {
-  box-shadow: inset 0 -2px var(--marigold);
-}
-.now {
-  background: var(--marigold-wash);
-}
-.struck {
-  text-decoration: line-through;
-  color: #8e4a42;
-}
-.word[aria-selected='true'] {
-  background: #cfe3e6;
-}
-.script:focus-visible {
-  outline-offset: -2px;
-}
-.script:focus-visible .active {
-  outline: 2px solid var(--tarn);
 }
 </style>
