@@ -213,7 +213,7 @@ const saves = computed(() => {
     <div class="acts">
       <el-button type="primary" :disabled="!canStrike" @click="strike">Strike</el-button>
       <el-button :disabled="!canPutBack" @click="putBack">Put back</el-button>
-      <span class="quiet">{{ saves ? `Saves ${saves}.` : 'Drag over words, or Shift and arrows.' }}</span>
+      <span class="quiet">{{ saves ? `Saves ${saves}.` : 'Drag over words, or hold Shift.' }}</span>
     </div>
     <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
     <div
@@ -268,7 +268,7 @@ const saves = computed(() => {
 .search .quiet,
 .acts .quiet {
   font-size: 14px;
-  white-space: nowrap;
+  line-height: 1.3;
 }
 .search :deep(.el-button),
 .acts :deep(.el-button) {
