@@ -118,6 +118,11 @@ describe('a recovery point', () => {
   ])('cannot be when it %s', (_, packets) => {
     expect(canEnterAt(config(), packets)).toBe(false)
   })
+  it('can be when an IDR picture follows before anything is known, and cannot when partitions do', () => {
+    const idr = packet(slice({ ...entry, frameNum: 0, order: 0, idr: 0 }))
+    expect(canEnterAt(config(), [...film(), idr])).toBe(true)
+    expect(canEnterAt(config(), [...film(), packet(unit(0x62, '1'))])).toBe(false)
+  })
   it('cannot be in a film of fields', () => {
     expect(canEnterAt(config({ framesOnly: 0 }), film(...own))).toBe(false)
   })

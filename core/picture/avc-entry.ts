@@ -17,6 +17,7 @@ import {
   packUnits,
   recoveryPoint,
   rewriteHead,
+  SLICE,
   typeOf,
   unescapeNal,
   type AvcConfig,
@@ -87,8 +88,8 @@ function counter(entry: SliceHeader) {
  * Whether what is shown from a packet on can be decoded and copied from there, when it is rewritten: it is an intra
  * picture from which on everything is exact, and the pictures after it find their references at the same places of
  * their lists as with the pictures before it.
- * @param packets from the recovery point on, in the order of decoding; as many as have as many references as the film
- * holds, 40 are enough
+ * @param packets from the recovery point on, in the order of decoding, until as many references have come as the film
+ * holds (16 at most); 120 are enough
  */
 export function canEnterAt(config: AvcConfig, packets: readonly Uint8Array[]): boolean {
   const [first] = packets
@@ -131,7 +132,9 @@ function isEntry(config: AvcConfig, packets: readonly Uint8Array[]): boolean {
     const units = nalUnits(data, config.lengthSize)
     if (units.some((nal) => EXTENSIONS.includes(typeOf(nal)))) return false
     const slices = units.filter(isSlice)
-    if (slices.some((nal) => typeOf(nal) !== 1)) return true
+    // From an IDR picture on nothing is rewritten; data in partitions is not read.
+    const other = slices.find((nal) => typeOf(nal) !== SLICE)
+    if (other) return typeOf(other) === IDR
     const headers = slices.map(read)
     const [slice] = headers
     if (!slice) continue

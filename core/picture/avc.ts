@@ -22,7 +22,7 @@ export interface AvcConfig {
 }
 
 /** Types of NAL units (H.264 table 7-1). */
-const SLICE = 1
+export const SLICE = 1
 const PARTITION_A = 2
 export const IDR = 5
 const SEI = 6
