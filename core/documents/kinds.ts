@@ -6,11 +6,18 @@ import type { TSchema } from '@sinclair/typebox'
 import { projectCues, readTrack } from '../captions/track'
 import { byTimes } from '../captions/vtt'
 import { plainText } from '../captions/text'
-import { editLists, sayEdited, type EditedItem } from '../edit/edit'
+import { editLists, sayEdited, sayInsert, sayStretch, type EditedItem } from '../edit/edit'
 import { readEdit } from '../edit/upgrade'
-import { byInstant, chapterProblems, projectChapters, readChapters } from '../marks/chapters'
-import { byStart, linkProblems, readLinks } from '../marks/links'
-import { byCheckpoint, checkpointProblems, readQuestionSet, sayCheckpoint } from '../questions/grade'
+import { byInstant, chapterProblems, newChapterList, projectChapters, readChapters } from '../marks/chapters'
+import { byStart, linkProblems, newLinkList, readLinks } from '../marks/links'
+import {
+  byCheckpoint,
+  checkpointProblems,
+  copyCheckpoint,
+  newQuestionSet,
+  readQuestionSet,
+  sayCheckpoint,
+} from '../questions/grade'
 import { CaptionTrack, type Cue } from '../schema/captions'
 import { EditDocument } from '../schema/edit'
 import { ChapterList, LinkList, type Chapter, type LinkCard } from '../schema/marks'
@@ -18,7 +25,8 @@ import { QuestionSet, type Checkpoint } from '../schema/questions'
 import { projectInstants, projectRange, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
 import type { RecordedRange } from '../time/units'
-import type { Lists } from './change'
+import type { Item, Lists } from './change'
+import type { Timed } from './items'
 
 export interface Documents {
   edit: EditDocument
@@ -46,6 +54,8 @@ export interface DocumentKind<D> {
    * @param value as it is kept; never null
    */
   say(list: string, id: string, value: unknown): string
+  /** An item of it in a few words. */
+  name(item: Timed): string
   /** What keeps it from being finished, as sentences for a person. */
   problems(document: D): string[]
   /** Its items in the result, and those that the edit took out, whole or in part. */
@@ -72,6 +82,11 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: editLists,
     read: readEdit,
     say: (list, id, value) => (list ? sayEdited(value as EditedItem) : sayField(id, value)),
+    name(item) {
+      const edited = item as EditedItem
+      if (!('what' in edited)) return 'at' in edited ? 'Split' : 'Removed part'
+      return 'at' in edited ? sayInsert(edited.what) : sayStretch(edited.what)
+    },
     problems: () => [],
     project: ({ stretches }, map) => projectRanges(stretches, map),
   },
@@ -80,6 +95,7 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: { cues: byTimes },
     read: readTrack,
     say: (list, id, value) => (list ? sayCue(value as Cue) : sayField(id, value)),
+    name: (item) => plainText((item as Timed & Cue).text),
     problems: () => [],
     project({ cues }, map) {
       const { cues: visible, lost } = projectCues(map, cues)
@@ -91,6 +107,7 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: { chapters: byInstant },
     read: readChapters,
     say: (list, id, value) => (list ? sayAt((value as Chapter).at, (value as Chapter).title) : sayField(id, value)),
+    name: (item) => (item as Timed & Chapter).title || 'Chapter',
     problems: chapterProblems,
     project: ({ chapters }, map) => projectChapters(chapters, map),
   },
@@ -99,6 +116,7 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: { links: byStart },
     read: readLinks,
     say: (list, id, value) => (list ? sayAt((value as LinkCard).from, (value as LinkCard).words) : sayField(id, value)),
+    name: (item) => (item as Timed & LinkCard).words || 'Link card',
     problems: linkProblems,
     project: ({ links }, map) => projectRanges(links, map),
   },
@@ -107,7 +125,20 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: { checkpoints: byCheckpoint },
     read: readQuestionSet,
     say: (list, id, value) => (list ? sayCheckpoint(value as Checkpoint) : sayField(id, value)),
+    name: (item) => (item as Timed & Checkpoint).question.prompt || 'Question',
     problems: ({ checkpoints }) => checkpoints.flatMap(checkpointProblems),
     project: ({ checkpoints }, map) => projectInstants(map, checkpoints, (c) => c.at),
   },
+}
+
+/** A copy of an item under ids of its own. */
+export const copyOf = (kind: Kind, item: Timed, newId: () => string): Timed =>
+  kind === 'questions' ? copyCheckpoint(item as Item & Checkpoint, newId) : { ...item, id: newId() }
+
+/** A document in which nothing stands yet. The edit and the captions of a lecture come with its recording. */
+export function newDocument(kind: Kind, title: string): Documents[Kind] {
+  if (kind === 'chapters') return newChapterList()
+  if (kind === 'links') return newLinkList()
+  if (kind === 'questions') return newQuestionSet(title)
+  throw new Error(`A lecture without a recording has no ${kind}.`)
 }

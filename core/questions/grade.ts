@@ -59,6 +59,17 @@ export function newQuestionSet(title: string): QuestionSet {
   return { format: 'thaw-questions', version: 2, title, policy: DEFAULT_POLICY, checkpoints: [] }
 }
 
+/** A copy under ids of its own, as an answer names its question alone. */
+export function copyCheckpoint(checkpoint: Checkpoint, newId: () => string): Checkpoint {
+  const questionId = newId()
+  return {
+    ...checkpoint,
+    id: newId(),
+    question: { ...checkpoint.question, id: questionId },
+    key: { ...checkpoint.key, questionId },
+  }
+}
+
 /** A checkpoint with an unwritten question of four choices, the first marked right. */
 export function newCheckpoint(at: RecordedTime, newId: () => string): Checkpoint {
   const questionId = newId()

@@ -174,8 +174,8 @@ describe('the recording of a lecture', () => {
   })
   it('has what was found in each take at its place, without what was left', () => {
     const cut = (from: number, to: number): ProposedCut => ({ ...range(from, to), reason: 'pause', says: 'A pause.' })
-    const sound = { proposals: [cut(1, 2), cut(3, 4)], clipping: [range(0.5, 0.6)] } as never
-    const { proposals, clipping } = joinSound(
+    const sound = { proposals: [cut(1, 2), cut(3, 4)], clipping: [range(0.5, 0.6)], silences: [range(2, 2.5)] } as never
+    const { proposals, clipping, silences } = joinSound(
       two(),
       new Map([
         ['a', { sound, left: [3] }],
@@ -188,6 +188,7 @@ describe('the recording of a lecture', () => {
       ['b', 3, 13, 14],
     ])
     expect(clipping).toEqual([range(0.5, 0.6), range(10.5, 10.6)])
+    expect(silences).toEqual([range(2, 2.5), range(12, 12.5)])
   })
 })
 

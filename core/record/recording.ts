@@ -77,6 +77,9 @@ export function withIds<F extends Pick<Feed, 'kind'>>(feeds: readonly F[]): (F &
   })
 }
 
+/** A feed by its id, for a person: “Camera”, “Camera 2”. */
+export const sayFeed = (id: string): string => `${id.charAt(0).toUpperCase()}${id.slice(1).replace('-', ' ')}`
+
 /** Whether a feed is what students see and hear of its kind when no layout names another. */
 const isFirst = ({ id, kind }: Pick<Feed, 'id' | 'kind'>) => id === kind
 
@@ -134,7 +137,7 @@ export interface PlacedProposal extends ProposedCut {
 export function joinSound(
   recording: Recording,
   found: ReadonlyMap<string, { sound?: Omit<SoundAnalysis, 'peaks'>; left?: readonly number[] }>,
-): { proposals: PlacedProposal[]; clipping: RecordedRange[] } {
+): { proposals: PlacedProposal[]; clipping: RecordedRange[]; silences: RecordedRange[] } {
   const shift = <R extends RecordedRange>(range: R, by: number): R => ({
     ...range,
     from: recorded(range.from + by),
@@ -151,6 +154,9 @@ export function joinSound(
     }),
     clipping: recording.takes.flatMap(
       (take) => found.get(take.id)?.sound?.clipping.map((c) => shift(c, take.from)) ?? [],
+    ),
+    silences: recording.takes.flatMap(
+      (take) => found.get(take.id)?.sound?.silences.map((s) => shift(s, take.from)) ?? [],
     ),
   }
 }
