@@ -6,6 +6,7 @@ import { InvalidDocument } from '../schema/validate'
 import { recorded } from '../time/units'
 import {
   apply,
+  checkEdit,
   cutsIn,
   describe as say,
   editTimeMap,
@@ -14,12 +15,14 @@ import {
   isTidied,
   layoutAt,
   newEdit,
+  pieceAt,
   removeAll,
   restoring,
   reveal,
 } from './edit'
 import { readEdit, readSteps } from './upgrade'
 
+const at = recorded
 const start = newEdit(recorded(60), 25)
 const remove = (id: string, from: number, to: number): EditCommand => ({
   do: 'remove',
@@ -341,6 +344,54 @@ describe('what is put in and laid over', () => {
       'Treated the sound',
       'Sound as recorded',
     ])
+  })
+})
+
+describe('pieces', () => {
+  const cut = apply(newEdit(at(100), 25), { do: 'remove', id: 'r', from: at(20), to: at(30) })
+  const split = (edit: EditDocument, t: number) => apply(edit, { do: 'split', id: `s${t}`, at: at(t) })
+
+  it('run from one cut, split or end to the next', () => {
+    const edit = split(split(cut, 10), 50)
+    expect(pieceAt(edit, 4)).toEqual({ from: 0, to: 10 })
+    expect(pieceAt(edit, 10)).toEqual({ from: 10, to: 20 })
+    expect(pieceAt(edit, 30)).toEqual({ from: 30, to: 50 })
+    expect(pieceAt(edit, 100)).toEqual({ from: 50, to: 100 })
+    expect(pieceAt(edit, 25)).toBeNull()
+    expect(pieceAt(edit, 20)).toBeNull()
+  })
+  it('are dropped and put back whole, and the others stay', () => {
+    const edit = split(cut, 10)
+    const piece = pieceAt(edit, 15)!
+    const dropped = apply(edit, { do: 'remove', id: 'd', ...piece })
+    expect(editTimeMap(dropped).kept.map((k) => [k.from, k.to])).toEqual([
+      [0, 10],
+      [30, 100],
+    ])
+    expect(pieceAt(apply(dropped, { do: 'restore', id: 'd' }), 15)).toEqual(piece)
+  })
+  it('cannot be split where one begins, or where nothing is', () => {
+    expect(() => split(cut, 25)).toThrow(InvalidEdit)
+    expect(() => split(cut, 0)).toThrow('begins here already')
+    expect(() => split(split(cut, 50), 50)).toThrow('begins here already')
+  })
+  it('are joined again by dropping the split, which changes nothing that is seen', () => {
+    const edit = split(cut, 50)
+    expect(isTidied(split(newEdit(at(100), 25), 50))).toBe(false)
+    expect(editTimeMap(edit)).toEqual(editTimeMap(cut))
+    expect(apply(edit, { do: 'drop', id: 's50' }).splits).toEqual([])
+  })
+})
+
+describe('a mark over the whole lecture', () => {
+  const watermark = { file: 'crest', box: { x: 0.9, y: 0, width: 0.1, height: 0.1 }, opacity: 0.5 }
+  it('is put, taken off, and taken off with all else', () => {
+    const edit = apply(newEdit(at(100), 25), { do: 'watermark', watermark })
+    expect(edit.watermark).toEqual(watermark)
+    expect(isTidied(edit)).toBe(true)
+    expect('watermark' in apply(edit, { do: 'watermark', watermark: null })).toBe(false)
+    expect('watermark' in apply(edit, { do: 'restore-all' })).toBe(false)
+    expect(checkEdit(JSON.parse(JSON.stringify(edit)))).toEqual(edit)
   })
 })
 

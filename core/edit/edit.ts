@@ -9,6 +9,7 @@ import type {
   Layout,
   LayoutPreset,
   RemovedRange,
+  Split,
   Stretch,
   StretchKind,
 } from '../schema/edit'
@@ -53,13 +54,14 @@ export const editLists = {
   removed: (a: RemovedRange, b: RemovedRange) => a.from - b.from || a.to - b.to || byId(a, b),
   inserts: (a: Insert, b: Insert) => a.at - b.at || orderOf(a) - orderOf(b),
   stretches: (a: Stretch, b: Stretch) => orderOf(a) - orderOf(b),
+  splits: (a: Split, b: Split) => a.at - b.at || byId(a, b),
 }
 
 const nextOrder = (items: readonly (Insert | Stretch)[]) => 1 + Math.max(-1, ...items.map(orderOf))
 
 /** What is wrong with an edit that fits its schema, as a sentence; empty when nothing is. */
-function problem({ duration, removed, inserts, stretches }: EditDocument): string {
-  for (const list of [removed, inserts, stretches]) {
+function problem({ duration, removed, inserts, stretches, splits = [] }: EditDocument): string {
+  for (const list of [removed, inserts, stretches, splits]) {
     const known = new Set<string>()
     for (const { id } of list) {
       if (known.has(id)) return `“${id}” is there twice`
@@ -98,6 +100,7 @@ export function onFrames(edit: EditDocument): EditDocument {
     removed: edit.removed.map(snapped).filter(isThere).sort(editLists.removed),
     inserts: edit.inserts.map((i) => ({ ...i, at: snap(i.at) })).sort(editLists.inserts),
     stretches: edit.stretches.map(snapped).filter(isThere).sort(editLists.stretches),
+    ...(edit.splits && { splits: edit.splits.map((s) => ({ ...s, at: snap(s.at) })).sort(editLists.splits) }),
   }
 }
 
@@ -155,14 +158,16 @@ export function apply(edit: EditDocument, command: EditCommand): EditDocument {
       const back = new Set([command.id, ...(command.also ?? [])].map((id) => find(edit, id)))
       return { ...edit, removed: edit.removed.filter((r) => !back.has(r)) }
     }
-    case 'restore-all':
-      if (command.pauses) return { ...edit, ...initial }
+    case 'restore-all': {
+      const { splits: _, watermark: __, ...plain } = edit
+      if (command.pauses) return { ...plain, ...initial }
       return {
-        ...edit,
+        ...plain,
         ...initial,
         removed: edit.removed.filter(isRecorded.cut),
         stretches: edit.stretches.filter(isRecorded.stretch),
       }
+    }
     case 'layout':
       return { ...edit, layout: command.layout }
     case 'insert': {
@@ -185,15 +190,49 @@ export function apply(edit: EditDocument, command: EditCommand): EditDocument {
       }
       return { ...edit, stretches: isThere(stretch) ? [...others, stretch] : others }
     }
+    case 'split': {
+      const at = snap(command.at)
+      const piece = pieceAt(edit, at)
+      if (!piece) throw new InvalidEdit('This part is taken out; there is nothing to split in it.')
+      if (at <= piece.from || at >= piece.to) throw new InvalidEdit('A piece begins here already.')
+      return { ...edit, splits: [...(edit.splits ?? []), { id: command.id, at }].sort(editLists.splits) }
+    }
     case 'drop': {
-      if (![...edit.inserts, ...edit.stretches].some((x) => x.id === command.id))
+      const { splits = [] } = edit
+      if (![...edit.inserts, ...edit.stretches, ...splits].some((x) => x.id === command.id))
         throw new InvalidEdit('What was to be dropped is not there any more.')
-      return { ...edit, inserts: without(edit.inserts, command.id), stretches: without(edit.stretches, command.id) }
+      return {
+        ...edit,
+        inserts: without(edit.inserts, command.id),
+        stretches: without(edit.stretches, command.id),
+        ...(splits.length > 0 && { splits: without(splits, command.id) }),
+      }
+    }
+    case 'watermark': {
+      const { watermark: _, ...plain } = edit
+      return command.watermark ? { ...plain, watermark: command.watermark } : plain
     }
     case 'fade':
       return { ...edit, fade: command.seconds }
     case 'sound':
       return { ...edit, sound: command.treatment }
+  }
+}
+
+/** The piece of the recording around an instant: from the cut, split or end before it to the one after. Null in a cut. */
+export function pieceAt(
+  edit: Pick<EditDocument, 'duration' | 'removed' | 'splits'>,
+  time: number,
+): RecordedRange | null {
+  const whole = { from: recorded(0), to: recorded(edit.duration) }
+  // What begins at the instant is meant, and at the very end what ends there.
+  const kept = subtract(whole, union(edit.removed)).findLast((k) => k.from <= time && time <= k.to)
+  if (!kept || (time === kept.to && kept.to < edit.duration)) return null
+  const splits = (edit.splits ?? []).map((s) => s.at).filter((t) => t > kept.from && t < kept.to)
+  const inside = Math.min(time, kept.to - 1e-6)
+  return {
+    from: recorded(splits.findLast((t) => t <= inside) ?? kept.from),
+    to: recorded(splits.find((t) => t > inside) ?? kept.to),
   }
 }
 
@@ -269,6 +308,18 @@ const presetNames: Record<LayoutPreset, string> = {
   beside: 'Screen and camera side by side',
 }
 const sayLayout = (layout: Layout) => (typeof layout === 'string' ? presetNames[layout] : 'Pictures placed by hand')
+/** What is laid over, in a word or by what stands on it. */
+export const sayStretch = (what: StretchKind): string =>
+  what.kind === 'layout'
+    ? sayLayout(what.layout)
+    : what.kind === 'text' && what.text.trim()
+      ? what.text.trim()
+      : what.kind === 'mask'
+        ? what.how === 'blur'
+          ? 'Blurred area'
+          : 'Blacked-out area'
+        : { text: 'Text', picture: 'Picture', video: 'Video', strokes: 'Drawing' }[what.kind]
+
 const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = {
   mask: 'Masked',
   text: 'Text over',
@@ -301,8 +352,12 @@ export function describe(command: EditCommand): string {
       const what = command.what.kind === 'layout' ? sayLayout(command.what.layout) : stretchNames[command.what.kind]
       return `${what} ${t(command.from)} – ${t(command.to)}`
     }
+    case 'split':
+      return `Split at ${t(command.at)}`
     case 'drop':
-      return 'Dropped something put in'
+      return 'Dropped something'
+    case 'watermark':
+      return command.watermark ? 'A mark over the whole lecture' : 'No mark over the lecture'
     case 'fade':
       return command.seconds > 0 ? `Fades of ${command.seconds} s at seams` : 'No fades at seams'
     case 'sound':
@@ -313,17 +368,23 @@ export function describe(command: EditCommand): string {
 }
 
 /** Something of an edit that has an id. */
-export type EditedItem = RemovedRange | Insert | Stretch
+export type EditedItem = RemovedRange | Insert | Stretch | Split
 
 /** One of them as a person can tell it from another. */
 export function sayEdited(item: EditedItem): string {
-  if ('at' in item) return describe({ do: 'insert', ...item })
+  if ('at' in item) return describe('what' in item ? { do: 'insert', ...item } : { do: 'split', ...item })
   return 'what' in item ? describe({ do: 'stretch', ...item }) : describe({ do: 'remove', ...item })
 }
 
 /** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing. */
-export function isTidied({ removed, inserts, stretches, layout, fade, sound }: EditDocument): boolean {
+export function isTidied({ removed, inserts, stretches, layout, fade, sound, watermark }: EditDocument): boolean {
   const isSame =
     layout === initial.layout && fade === initial.fade && JSON.stringify(sound) === JSON.stringify(initial.sound)
-  return !isSame || inserts.length > 0 || !removed.every(isRecorded.cut) || !stretches.every(isRecorded.stretch)
+  return (
+    !isSame ||
+    watermark !== undefined ||
+    inserts.length > 0 ||
+    !removed.every(isRecorded.cut) ||
+    !stretches.every(isRecorded.stretch)
+  )
 }

@@ -294,6 +294,30 @@ describe('a script', () => {
   })
 })
 
+describe('a mark over all', () => {
+  const watermark = { file: 'pic', box: { x: 0.8, y: 0, width: 0.2, height: 0.2 }, opacity: 0.5 }
+  const marked = (layout: EditDocument['layout']) => ({ ...newEdit(at(100), 25), layout, watermark })
+  const marks = (script: Script) =>
+    script.picture.map(({ layers }) => layers.filter((l) => l.kind === 'still').map((l) => l.box.width))
+
+  it('lies on the large picture, once, and on no other', () => {
+    const script = write(marked('inset'), [screen, camera, sound])
+    expect(marks(script)).toEqual(script.picture.map(() => [expect.any(Number)]))
+    expect(script.picture.every((s) => s.whole === null)).toBe(true)
+    const main = write(marked('inset'), [screen, camera, sound], { feed: 'screen', main: true })
+    const inset = write(marked('inset'), [screen, camera, sound], { feed: 'camera', main: false })
+    expect(marks(main).flat()).toHaveLength(main.picture.length)
+    expect(marks(inset).flat()).toEqual([])
+  })
+  it('goes with the camera where that is alone, and is among the files', () => {
+    const inset = write(marked('camera'), [screen, camera, sound], { feed: 'camera', main: true })
+    expect(marks(inset).flat()).toHaveLength(inset.picture.length)
+    expect(assetsOf(marked('inset'))).toEqual(['pic'])
+    expect(() => write({ ...marked('inset'), watermark: { ...watermark, file: 'clip' } })).toThrow(InvalidScript)
+    expect(() => write({ ...marked('inset'), watermark: { ...watermark, file: 'gone' } })).toThrow('not there')
+  })
+})
+
 describe('a script in parts', () => {
   const feeds = [screen, camera, sound]
   const main: Part = { feed: 'screen', main: true }

@@ -23,7 +23,7 @@ import {
   type Size,
   type Sizes,
 } from '../picture/layout'
-import type { EditDocument, InsertKind, SoundTreatment, Stretch, Stroke, StretchKind } from '../schema/edit'
+import type { EditDocument, InsertKind, SoundTreatment, Stretch, Stroke, StretchKind, Watermark } from '../schema/edit'
 import type { KeptSegment, TimeMap } from '../time/time-map'
 
 /** One feed of a take. All times in seconds. */
@@ -104,16 +104,17 @@ const isActive = (stretch: Stretch, from: number, to: number) =>
 
 /** Names of the files an edit uses. */
 export function assetsOf(edit: EditDocument): string[] {
-  const { inserts, stretches } = edit
+  const { inserts, stretches, watermark } = edit
   const names = [...inserts, ...stretches].flatMap(({ what }) =>
     what.kind === 'picture' || what.kind === 'video' ? [what.file] : [],
   )
-  return [...new Set(names)]
+  return [...new Set([...names, ...(watermark ? [watermark.file] : [])])]
 }
 
 /** @throws {InvalidScript} naming what is missing, or is not what it is used as */
-function checkAssets({ inserts, stretches }: EditDocument, assets: ScriptAssets): void {
-  for (const { what } of [...inserts, ...stretches]) {
+function checkAssets({ inserts, stretches, watermark }: EditDocument, assets: ScriptAssets): void {
+  const mark = watermark ? [{ kind: 'picture' as const, file: watermark.file }] : []
+  for (const what of [...[...inserts, ...stretches].map((x) => x.what), ...mark]) {
     if (what.kind !== 'picture' && what.kind !== 'video') continue
     const asset = assets.get(what.file)
     if (!asset) throw new InvalidScript(`The edit uses “${what.file}”, which is not there.`)
@@ -317,7 +318,8 @@ function recordedSpan(from: number, to: number, at: number, light: readonly [num
   const pictures = boxes.flatMap(({ feed: id, box, clip, edged }): Layer[] => {
     const feed = showing.get(id) ?? 0
     const source: Layer = { kind: 'feed', feed, from: from - (feeds[feed]?.offset ?? 0), box, clip, edged }
-    return [source, ...over(id, { box, clip })]
+    const mark = edit.watermark && id === placed[0]?.feed ? [markLayer(edit.watermark, { box, clip }, scene)] : []
+    return [source, ...over(id, { box, clip }), ...mark]
   })
   const atLarge = scene.homeless.flatMap((id) => over(id, { box: whole, clip: null }))
   const layers = [...pictures, ...(part?.main === false ? [] : atLarge)]
@@ -334,6 +336,13 @@ function recordedSpan(from: number, to: number, at: number, light: readonly [num
     feed.height === frame.height
   return { at, length: to - from, layers, light, whole: untouched ? { feed: only.feed, from: only.from } : null }
 }
+
+const markLayer = ({ file, box, opacity }: Watermark, on: Clipped, { assets, frame }: Scene): Layer => ({
+  kind: 'still',
+  still: { kind: 'picture', file, opacity },
+  box: contain(assets.get(file) ?? frame, toPixels(box, on.box)),
+  clip: on.clip,
+})
 
 const liesOn = (what: StretchKind): string | null => (what.kind === 'layout' ? null : (what.on ?? 'screen'))
 

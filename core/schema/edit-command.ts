@@ -1,6 +1,6 @@
 /** What a person does to an edit. Up to version 2, an edit document was the list of what had been done. */
 import { Type, type Static } from '@sinclair/typebox'
-import { InsertKind, Layout, SoundTreatment, StretchKind } from './edit'
+import { InsertKind, Layout, SoundTreatment, StretchKind, Watermark } from './edit'
 import { closed, Id, Seconds } from './parts'
 
 export const EditCommand = Type.Union([
@@ -44,7 +44,9 @@ export const EditCommand = Type.Union([
   Type.Object({ do: Type.Literal('layout'), layout: Layout }, closed),
   Type.Object({ do: Type.Literal('insert'), id: Id, at: Seconds, what: InsertKind }, closed),
   Type.Object({ do: Type.Literal('stretch'), id: Id, from: Seconds, to: Seconds, what: StretchKind }, closed),
+  Type.Object({ do: Type.Literal('split'), id: Id, at: Seconds }, closed),
   Type.Object({ do: Type.Literal('drop'), id: Id }, closed),
+  Type.Object({ do: Type.Literal('watermark'), watermark: Type.Union([Watermark, Type.Null()]) }, closed),
   Type.Object({ do: Type.Literal('fade'), seconds: Type.Number({ minimum: 0, maximum: 3 }) }, closed),
   Type.Object({ do: Type.Literal('sound'), treatment: SoundTreatment }, closed),
 ])

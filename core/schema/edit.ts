@@ -91,6 +91,21 @@ export const StretchKind = Type.Union([
       text: Prose(500),
       ink: Colour,
       ground: Type.Union([Colour, Type.Null()]),
+      font: Type.Optional(
+        Type.Union([Type.Literal('text'), Type.Literal('title')], { description: 'the text typeface when left out' }),
+      ),
+      size: Type.Optional(
+        Type.Number({
+          exclusiveMinimum: 0,
+          maximum: 1,
+          description: 'height of a line as a share of the picture’s; left out, as large as fits into the box',
+        }),
+      ),
+      align: Type.Optional(
+        Type.Union([Type.Literal('left'), Type.Literal('center'), Type.Literal('right')], {
+          description: 'in the middle when left out',
+        }),
+      ),
     },
     closed,
   ),
@@ -146,6 +161,14 @@ export const RemovedRange = Type.Object(
 )
 export type RemovedRange = Static<typeof RemovedRange>
 
+/** Where a person has split the recording, so that a piece of it can be chosen; nothing of it is seen in the result. */
+export const Split = Type.Object({ id: Id, at: Seconds }, closed)
+export type Split = Static<typeof Split>
+
+/** A picture over the whole lecture, on whichever picture is the large one. */
+export const Watermark = Type.Object({ file: AssetName, box: ShareBox, opacity: Share }, closed)
+export type Watermark = Static<typeof Watermark>
+
 const Order = Type.Optional(
   Type.Integer({ minimum: 0, description: 'place among its like: a higher one is seen later, or lies on top' }),
 )
@@ -173,6 +196,9 @@ export const EditDocument = Type.Object(
     inserts: Type.Array(Insert, { maxItems: 5000 }),
     /** By their order, bottom-most first. */
     stretches: Type.Array(Stretch, { maxItems: 20_000 }),
+    /** By their instants. */
+    splits: Type.Optional(Type.Array(Split, { maxItems: 5000 })),
+    watermark: Type.Optional(Watermark),
     /** How the pictures share the frame where no stretch says otherwise. */
     layout: Layout,
     /** Length of the fade through black on each side of a seam, s. */
