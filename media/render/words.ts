@@ -30,7 +30,8 @@ export function loadFonts(into: FontFaceSet): Promise<void> {
 /** Draws into a canvas of `size` px. The fonts have to be loaded before. */
 export function paintWords(g: Pen, still: Words, size: Size): void {
   if (still.kind === 'card') drawCard(g, still, size)
-  else drawText(g, still, size)
+  // The size of letters is a share of the picture's height, of which the box is a share too.
+  else drawText(g, still, size, still.size === undefined ? null : (still.size / still.box.height) * size.height)
 }
 
 /** Breaks text into lines no wider than `width` px; a word longer than a line stays whole. */
@@ -96,21 +97,25 @@ function drawCard(g: Pen, card: Extract<Still, { kind: 'card' }>, { width, heigh
   if (card.text) put(body.lines, body.px, 1.4, `400 ${body.px}px "${TEXT}"`)
 }
 
-function drawText(g: Pen, still: Extract<Still, { kind: 'text' }>, { width, height }: Size): void {
+/** Height of a line by the size of its letters. */
+const LEADING = 1.25
+
+function drawText(g: Pen, still: Extract<Still, { kind: 'text' }>, { width, height }: Size, line: number | null): void {
+  const inset = still.ground ? Math.min(width, height) * 0.12 : 0
+  const column = { width: width - 2 * inset, height: height - 2 * inset }
+  const font = (px: number) => (still.font === 'title' ? `600 ${px}px "${TITLE}"` : `500 ${px}px "${TEXT}"`)
+  const { px, lines } = fitText(g, still.text, font, line === null ? height : line / LEADING, column)
   if (still.ground) {
     g.fillStyle = still.ground
     g.beginPath()
     g.roundRect(0, 0, width, height, Math.min(width, height) * 0.08)
     g.fill()
   }
-  const inset = still.ground ? Math.min(width, height) * 0.12 : 0
-  const { px, lines } = fitText(g, still.text, (size) => `500 ${size}px "${TEXT}"`, height, {
-    width: width - 2 * inset,
-    height: height - 2 * inset,
-  })
-  g.font = `500 ${px}px "${TEXT}"`
+  g.font = font(px)
   g.fillStyle = still.ink
-  g.textAlign = 'center'
+  const align = still.align ?? 'center'
+  g.textAlign = align
   g.textBaseline = 'middle'
-  lines.forEach((line, i) => g.fillText(line, width / 2, height / 2 + (i - (lines.length - 1) / 2) * px * 1.25))
+  const x = { left: inset, center: width / 2, right: width - inset }[align]
+  lines.forEach((words, i) => g.fillText(words, x, height / 2 + (i - (lines.length - 1) / 2) * px * LEADING))
 }
