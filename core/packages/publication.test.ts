@@ -80,6 +80,23 @@ describe('what goes out', () => {
     expect(JSON.stringify(asked.set)).not.toContain('a secret')
     expect(asked.keys.keys.map((k) => k.questionId).sort()).toEqual(['early', 'late'])
   })
+  it('leads a card to where a chapter begins in the result, and loses one whose chapter is not there', () => {
+    const chapters = [
+      { id: 'a', at: recorded(0), title: 'A' },
+      { id: 'b', at: recorded(10), title: 'B' },
+    ]
+    const card = (id: string, chapter: string) => ({
+      ...{ id, from: recorded(1), to: recorded(3), words: id, target: { chapter }, ink: '#ffffff', ground: '#000000' },
+      ...{ box: { x: 0, y: 0, width: 0.2, height: 0.1 }, corner: 0 },
+    })
+    const out = projectLecture(map, {
+      ...none,
+      chapters: { ...newChapterList(), chapters },
+      links: { ...newLinkList(), links: [card('there', 'b'), card('nowhere', 'z')] },
+    })
+    expect(out.links.map((l) => [l.id, l.target])).toEqual([['there', { at: 6 }]])
+    expect(out.lost.links.map((l) => l.id)).toEqual(['nowhere'])
+  })
   it('begins a chapter with the first of it that is kept, and loses one of which nothing is', () => {
     const chapters = [
       { id: 'a', at: recorded(0), title: 'A' },

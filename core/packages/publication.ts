@@ -47,15 +47,29 @@ function withStyles(track: CaptionTrack, cues: readonly ResultCue[]): ResultCue[
 export type Outgoing = { [K in 'captions' | 'chapters' | 'links']: Documents[K] | null }
 
 /** A link card is seen in each piece that the edit leaves of it, and an instant it leads to is that of the result. */
-function projectLinks(map: TimeMap, links: readonly LinkCard[]): { visible: PublishedLink[]; lost: LinkCard[] } {
-  const visible = links.flatMap(({ id, from, to, target, ...same }) => {
-    const led = 'at' in target ? toResult(map, recorded(target.at)) : null
-    if (led && led.kind === 'removed') return []
+function projectLinks(
+  map: TimeMap,
+  links: readonly LinkCard[],
+  chapters: readonly PublishedChapter[],
+): { visible: PublishedLink[]; lost: LinkCard[] } {
+  /** Where a card leads in the result; null for what is not there. */
+  function led(target: LinkCard['target']): PublishedLink['target'] | null {
+    if ('url' in target) return target
+    if ('chapter' in target) {
+      const chapter = chapters.find((c) => c.id === target.chapter)
+      return chapter ? { at: chapter.at } : null
+    }
+    const { kind, at } = toResult(map, recorded(target.at))
+    return kind === 'kept' ? { at } : null
+  }
+  const visible = links.flatMap(({ id, from, to, target: wanted, ...same }) => {
+    const target = led(wanted)
+    if (!target) return []
     return projectRange(map, { from: recorded(from), to: recorded(to) }).pieces.map((piece, i) => ({
       ...same,
       ...piece,
       id: i === 0 ? id : `${id}-${i}`,
-      target: led ? { at: led.at } : target,
+      target,
     }))
   })
   return { visible, lost: links.filter(({ id }) => !visible.some((v) => v.id === id)) }
@@ -66,11 +80,12 @@ export function projectLecture(map: TimeMap, { captions, chapters, links }: Outg
   const on = captions?.state === 'on' ? captions : null
   const cues = on ? projectCues(map, on.cues) : { cues: [], lost: [] }
   const begun = projectChapters(chapters?.chapters ?? [], map)
-  const led = projectLinks(map, links?.links ?? [])
+  const shown = begun.visible.map(({ item, at }) => ({ ...item, at }))
+  const led = projectLinks(map, links?.links ?? [], shown)
   return {
     captions:
       on && cues.cues.length > 0 ? writeVtt({ ...on, cues: withStyles(on, cues.cues), header: '', after: [] }) : null,
-    chapters: begun.visible.map(({ item, at }) => ({ ...item, at })),
+    chapters: shown,
     links: led.visible,
     lost: {
       captions: cues.lost,

@@ -19,16 +19,22 @@ export const ChapterList = Type.Object(
 export type ChapterList = Static<typeof ChapterList>
 
 /** A web address that a student may be sent to: nothing but `https:` and `http:`. */
-export const WebAddress = Type.String({ maxLength: 2000, pattern: '^https?://[^\\s<>"]+$' })
+const ADDRESS = '^https?://[^\\s<>"]+$'
+export const WebAddress = Type.String({ maxLength: 2000, pattern: ADDRESS })
+export const isWebAddress = (text: string): boolean => text.length <= 2000 && new RegExp(ADDRESS).test(text)
 
-/** Words on the picture, from one time to another, that lead to a web page or to an instant of the same lecture. */
+/** Words on the picture, from one time to another, that lead to a web page, an instant or a chapter of the same lecture. */
 export const LinkCard = Type.Object(
   {
     id: Id,
     from: Seconds,
     to: Seconds,
     words: Line(200),
-    target: Type.Union([Type.Object({ url: WebAddress }, closed), Type.Object({ at: Seconds }, closed)]),
+    target: Type.Union([
+      Type.Object({ url: WebAddress }, closed),
+      Type.Object({ at: Seconds }, closed),
+      Type.Object({ chapter: Id }, closed),
+    ]),
     box: ShareBox,
     ink: Colour,
     ground: Colour,
