@@ -1,5 +1,5 @@
 /** How the pictures of a recording share one frame. Geometry only; px of the output frame. */
-import type { Fit, Layout, LayoutPreset, ShareBox } from '../schema/edit'
+import type { Fit, Layout, LayoutPreset, ShareBox, Slot } from '../schema/edit'
 
 export interface Box {
   x: number
@@ -180,4 +180,27 @@ export function rearranged(
   const shown = new Map([...sizes].filter(([feed]) => slots.some((s) => s.feed === feed)))
   if (!wish || !shown.has('screen') || !shown.has('camera')) return slots
   return arrange(wish, shown, frame).map((placed) => toSlot(placed, frame))
+}
+
+/** Arrangements that are ready to be chosen, for the pictures of a recording. @param ids `screen` and `camera` first */
+export function readyLayouts(ids: readonly string[]): { name: string; layout: Layout }[] {
+  const whole: ShareBox = { x: 0, y: 0, width: 1, height: 1 }
+  const corner: ShareBox = { x: 0.68, y: 0.66, width: 0.3, height: 0.3 }
+  const presets: { name: string; layout: LayoutPreset }[] = [
+    { name: 'Screen, camera inset', layout: 'inset' },
+    { name: 'Screen', layout: 'screen' },
+    { name: 'Camera', layout: 'camera' },
+    { name: 'Side by side', layout: 'beside' },
+  ]
+  const both = ids.includes('screen') && ids.includes('camera')
+  const others = ids.filter((id) => id !== 'screen' && id !== 'camera')
+  const slot = (feed: string, box: ShareBox): Slot => ({ feed, box, fit: 'contain' })
+  return [
+    ...(both ? presets : []),
+    ...(both ? [{ name: 'Camera, screen inset', layout: [slot('camera', whole), slot('screen', corner)] }] : []),
+    ...others.map((id) => ({
+      name: `${id.charAt(0).toUpperCase()}${id.slice(1).replace('-', ' ')}`,
+      layout: [slot(id, whole)],
+    })),
+  ]
 }
