@@ -6,13 +6,18 @@ export interface Shortcut {
   /** As a person is told of it. */
   shown: string
   says: string
+  /** What gives `false` did nothing, and leaves the key to the browser. */
   press: Record<string, () => unknown>
 }
 
 /** Whether a key belongs to what has the focus: to what is written, chosen or pressed there. */
-function isTaken({ key, target }: KeyboardEvent): boolean {
+function isTaken({ key, target, ctrlKey, metaKey }: KeyboardEvent): boolean {
   const at = target as HTMLElement
-  if (at.matches('input, textarea, select') || at.closest('[role="dialog"], .el-select, .el-radio-group')) return true
+  if (at.closest('[role="dialog"]')) return true
+  // What is ticked or slid has no use for keys that are held down with another.
+  const isWritten = !at.matches('input:is([type="radio"], [type="checkbox"], [type="range"])')
+  if (at.matches('input, textarea, select') && (isWritten || !(ctrlKey || metaKey))) return true
+  if (at.closest('.el-select, .el-radio-group') && !(ctrlKey || metaKey)) return true
   return key === ' ' && at.matches('button, a')
 }
 
@@ -23,8 +28,7 @@ export function useShortcuts(shortcuts: readonly Shortcut[]): void {
       key,
       (event: KeyboardEvent) => {
         if (isTaken(event)) return
-        event.preventDefault()
-        act()
+        if (act() !== false) event.preventDefault()
       },
     ]),
   )

@@ -21,6 +21,7 @@ export function useSoundFound(recording: () => Recording | null) {
   return {
     proposals: computed(() => joined.value?.proposals ?? []),
     clipping: computed(() => joined.value?.clipping ?? []),
+    silences: computed(() => joined.value?.silences ?? []),
     /** The measures of each take that was listened to, with its number from 1. */
     measures: computed(() =>
       takes().flatMap(({ id }, i) => {

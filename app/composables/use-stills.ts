@@ -16,12 +16,21 @@ const byTime = bisector((s: { at: number }) => s.at)
 /**
  * The small pictures of a recording, in its own time: those along the whole of each take, which its analysis made, and
  * finer ones for what is looked at. A worker for these is started when the first is wanted and ends with the scope.
+ * @param feed whose pictures; those that stand for a take when left out, and of others there are only finer ones
  */
-export function useStills(recording: () => Recording | null) {
+export function useStills(recording: () => Recording | null, feed?: () => string) {
   const takes = () => recording()?.takes ?? []
   const feeds = computed(() => {
     const now = recording()
-    return now ? shownFeeds(now) : []
+    if (!now) return []
+    const id = feed?.()
+    return id === undefined ? shownFeeds(now) : now.feeds.filter((f) => f.id === id)
+  })
+  /** Of these the analysis made pictures along the whole. */
+  const isMain = computed(() => {
+    const id = feed?.()
+    const now = recording()
+    return id === undefined || (now !== null && pictureOf(shownFeeds(now))?.id === id)
   })
   const rows = useLive(async () => {
     const found = await Promise.all(
@@ -41,7 +50,9 @@ export function useStills(recording: () => Recording | null) {
   ])
   const of = (kind: StillRow['kind']) => rows.value?.filter((r) => r.kind === kind) ?? []
   const finer = shallowRef<Thumbnail[]>([])
-  const thumbnails = computed(() => [...of('thumbnail'), ...finer.value].sort((a, b) => a.at - b.at))
+  const thumbnails = computed(() =>
+    [...(isMain.value ? of('thumbnail') : []), ...finer.value].sort((a, b) => a.at - b.at),
+  )
 
   const urls = new Map<Blob, string>()
   const urlOf = (image: Blob): string => {

@@ -36,6 +36,12 @@ const share = (hash: string, lectureId: string): Promise<AssetRow | null> =>
     return row
   })
 
+/** Has a lecture have files that another one has. @throws {Error} when one is not there any more */
+export async function shareAssets(hashes: readonly string[], lectureId: string): Promise<void> {
+  for (const hash of new Set(hashes))
+    if (!(await share(hash, lectureId))) throw new Error('A file that this shows is not in this browser any more.')
+}
+
 /**
  * Brings a picture or video into a lecture.
  * @throws {Error} with a sentence, or JobCancelled; nothing is kept of the file then
@@ -65,7 +71,8 @@ export function addAsset(file: File, lectureId: string, jobs: ReturnType<typeof 
 
 /** Gives a copy of a lecture what the lecture has. To be called inside a change of the copy. */
 export async function copyAssets(from: string, to: string): Promise<void> {
-  for (const row of await assetsFor(from)) await db.assets.put({ ...row, lectureIds: [...row.lectureIds, to] })
+  for (const row of await assetsFor(from))
+    await db.assets.put({ ...row, lectureIds: [...new Set([...row.lectureIds, to])] })
 }
 
 /** Lets go of all that a lecture has, and removes what no other one does. To be called inside a change of it. */

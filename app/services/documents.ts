@@ -114,6 +114,23 @@ export const goToStep = (lectureId: string, kind: Kind, to: (applied: number) =>
     })
   })
 
+/** The document, of some of a lecture's, to which what can be undone was done last, or what can be redone first. */
+export async function latestStep(
+  lectureId: string,
+  of: readonly Kind[],
+  direction: 'undo' | 'redo',
+): Promise<Kind | null> {
+  const found = await Promise.all(
+    of.map(async (kind) => {
+      const row = await documentRow(lectureId, kind)
+      const step = row && (await db.steps.get([row.id, row.applied - (direction === 'undo' ? 1 : 0)]))
+      return step ? [{ kind, doneAt: step.doneAt }] : []
+    }),
+  )
+  const steps = found.flat().sort((a, b) => (a.doneAt < b.doneAt ? -1 : 1))
+  return (direction === 'undo' ? steps.at(-1) : steps[0])?.kind ?? null
+}
+
 /**
  * A person's decision on what was changed in two places.
  * @param kept null deletes it

@@ -5,7 +5,7 @@
 import equal from 'fast-deep-equal'
 import { defineStore } from 'pinia'
 import { db } from '~/db/database'
-import { decide, goToStep, newRow, storeDocument, type Doing } from '~/services/documents'
+import { decide, goToStep, latestStep, newRow, storeDocument, type Doing } from '~/services/documents'
 import { loadParts, type LectureParts } from '~/services/cards'
 import { documentOf } from '~/services/fingerprint'
 import { newId } from '~/services/ids'
@@ -75,6 +75,8 @@ export const useDesk = defineStore('desk', () => {
   const playing = ref(false)
   const selection = shallowRef<RecordedRange | null>(null)
   const activeCheckpoint = ref<string | null>(null)
+  /** Which part of the tidying sheet is open. */
+  const tab = ref('edits')
 
   const lecture = computed(() => parts.value?.lecture ?? null)
   const takes = computed(() => parts.value?.takes ?? [])
@@ -83,6 +85,8 @@ export const useDesk = defineStore('desk', () => {
   const edit = computed(() => parts.value && documentOf(parts.value, 'edit'))
   const captions = computed(() => parts.value && documentOf(parts.value, 'captions'))
   const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
+  const chapters = computed(() => parts.value && documentOf(parts.value, 'chapters'))
+  const links = computed(() => parts.value && documentOf(parts.value, 'links'))
   const map = computed(() => (edit.value ? editTimeMap(edit.value) : emptyMap))
   const lostCheckpoints = computed(
     () => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost,
@@ -208,12 +212,24 @@ export const useDesk = defineStore('desk', () => {
     await refresh()
   }
 
+  /** Undoes, or does again, what was done last to any of some documents. */
+  async function travel(of: readonly Kind[], direction: 'undo' | 'redo'): Promise<void> {
+    await flush()
+    const id = lecture.value?.id
+    const kind = id && (await latestStep(id, of, direction))
+    if (kind) await goTo(kind, (applied) => applied + (direction === 'undo' ? -1 : 1))
+  }
+
   /** Does an edit; what does not fit is said in `problem` and changes nothing. */
-  async function changeEdit(next: (edit: EditDocument) => EditDocument, says: string): Promise<boolean> {
+  async function changeEdit(
+    next: (edit: EditDocument) => EditDocument,
+    says: string,
+    field?: string,
+  ): Promise<boolean> {
     if (!edit.value) return false
     try {
       problem.value = ''
-      await change('edit', next(edit.value), { says })
+      await change('edit', next(edit.value), { says, ...(field && { field }) })
       return true
     } catch (error) {
       if (!(error instanceof InvalidEdit)) throw error
@@ -221,7 +237,8 @@ export const useDesk = defineStore('desk', () => {
       return false
     }
   }
-  const command = (what: EditCommand) => changeEdit((e) => apply(e, what), describeCommand(what))
+  /** @param field what is being changed bit by bit, when something is */
+  const command = (what: EditCommand, field?: string) => changeEdit((e) => apply(e, what), describeCommand(what), field)
 
   const remove = (from: number, to: number, reason?: 'trim') =>
     command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
@@ -319,6 +336,7 @@ export const useDesk = defineStore('desk', () => {
     playing,
     selection,
     activeCheckpoint,
+    tab,
     lecture,
     takes,
     recording,
@@ -326,6 +344,8 @@ export const useDesk = defineStore('desk', () => {
     edit,
     captions,
     questions,
+    chapters,
+    links,
     map,
     lostCheckpoints,
     open,
@@ -341,8 +361,10 @@ export const useDesk = defineStore('desk', () => {
     putBack,
     row,
     decide: decideConflict,
-    undo: (kind: Kind) => goTo(kind, (applied) => applied - 1),
-    redo: (kind: Kind) => goTo(kind, (applied) => applied + 1),
+    change,
+    changeEdit,
+    undo: (...of: Kind[]) => travel(of, 'undo'),
+    redo: (...of: Kind[]) => travel(of, 'redo'),
     goTo: (kind: Kind, applied: number) => goTo(kind, () => applied),
     changeCaptions,
     changeQuestions,

@@ -1,20 +1,29 @@
 <script setup lang="ts">
-import { tiles, toPixel, type Axis } from '#core/time/axis'
+import { tiles } from '#core/time/axis'
 import { toResult } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
-import { recorded } from '#core/time/units'
-import { useDesk } from '~/stores/desk'
 import { scriptPlayerKey } from '~/composables/use-script-player'
+import { stopsKey } from '~/composables/use-stops'
+import { timeLineKey } from '~/composables/use-time-line'
+import { useDesk } from '~/stores/desk'
 import { injectStrict } from '~/utils/inject'
 
-/** Pictures along the time line, and a mark where each slide appears. Draws only the visible window. */
-const props = defineProps<{ axis: Axis; from: number; width: number }>()
+/** One feed's pictures along the time line, and on the main one a mark where each slide appears. */
+const props = defineProps<{ feed: string; isMain: boolean }>()
 const desk = useDesk()
 const media = injectStrict(scriptPlayerKey)
+const line = injectStrict(timeLineKey)
+const stops = injectStrict(stopsKey)
 const TILE = 72
 
-const places = computed(() => tiles(props.axis, TILE, props.from - TILE, props.from + props.width + TILE))
-const { slides, nearest, urlOf, refine } = useStills(() => desk.recording)
+const places = computed(() => {
+  const { from, width } = line.view.value
+  return tiles(line.axis.value, TILE, from, from + width)
+})
+const { nearest, urlOf, refine } = useStills(
+  () => desk.recording,
+  () => props.feed,
+)
 const strip = computed(() =>
   places.value.flatMap(({ x, width, at }) => {
     const still = nearest(at)
@@ -26,22 +35,16 @@ watch(
   (p) =>
     refine(
       p.map((t) => t.at),
-      TILE / props.axis.pixelsPerSecond,
+      TILE / line.axis.value.pixelsPerSecond,
     ),
   { immediate: true },
 )
-// Where the deck itself said what it showed, that is better known than what can be seen.
-const index = computed(() => {
-  const seen = slides.value.map((s, i) => ({ at: recorded(s.at), title: `Slide ${i + 1}` }))
-  return (
-    desk.recording?.takes.flatMap((take) => take.slides ?? seen.filter((s) => s.at >= take.from && s.at < take.to)) ??
-    []
-  )
-})
 const marks = computed(() =>
-  index.value
-    .map((s) => ({ title: s.title, at: s.at, x: toPixel(props.axis, s.at) }))
-    .filter((s) => toResult(desk.map, s.at).kind === 'kept'),
+  props.isMain
+    ? stops.slides.value
+        .map((s) => ({ title: s.title, at: s.at, x: line.px(s.at) }))
+        .filter((s) => toResult(desk.map, s.at).kind === 'kept')
+    : [],
 )
 </script>
 

@@ -11,9 +11,10 @@ const props = defineProps<{
   scale: number
   from: number
   width: number
+  /** px */
+  height: number
 }>()
 const canvas = useTemplateRef<HTMLCanvasElement>('canvas')
-const HEIGHT = 75
 
 /** Null where nothing is measured yet, which is not drawn as silence. */
 function peaksAt(level: PeakLevel | undefined, from: number, to: number) {
@@ -30,10 +31,10 @@ function draw(): void {
   if (!element || !g || props.width < 1) return
   const ratio = window.devicePixelRatio || 1
   element.width = Math.round(props.width * ratio)
-  element.height = HEIGHT * ratio
+  element.height = props.height * ratio
   g.scale(ratio, ratio)
   g.fillStyle = '#5f8590'
-  const middle = HEIGHT / 2
+  const middle = props.height / 2
   for (let x = 0; x < props.width; x++) {
     const a = toTime(props.axis, props.from + x)
     const b = toTime(props.axis, props.from + x + 1)
@@ -46,19 +47,24 @@ function draw(): void {
     g.fillRect(x, middle - up, 1, Math.max(1, up + down))
   }
 }
-watch(() => [props.levels, props.coarse, props.axis, props.scale, props.from, props.width, canvas.value], draw, {
-  flush: 'post',
-})
+watch(
+  () => [props.levels, props.coarse, props.axis, props.scale, props.from, props.width, props.height, canvas.value],
+  draw,
+  {
+    flush: 'post',
+  },
+)
 onMounted(draw)
 </script>
 
-<template><canvas ref="canvas" aria-hidden="true" :style="{ left: `${from}px`, width: `${width}px` }" /></template>
+<template>
+  <canvas ref="canvas" aria-hidden="true" :style="{ left: `${from}px`, width: `${width}px`, height: `${height}px` }" />
+</template>
 
 <style scoped>
 canvas {
   position: absolute;
   top: 0;
-  height: 75px;
   pointer-events: none;
 }
 </style>
