@@ -338,6 +338,12 @@ export function useScriptPlayer() {
     problem: computed(() => (desk.peek === null ? written.value.says : '')),
     /** What is seen at the playhead. */
     span,
+    /** Pictures of the recording that are seen at the playhead, bottom-most first, and where they stand in the frame. */
+    pictures: computed(() =>
+      (span.value?.layers ?? []).flatMap((l) =>
+        l.kind === 'feed' ? [{ feed: feeds.value[l.feed]?.id ?? '', box: l.box }] : [],
+      ),
+    ),
     /** How long it has been seen, s. */
     into: computed(() => clock.value - (span.value?.at ?? 0)),
     near,

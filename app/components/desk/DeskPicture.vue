@@ -9,6 +9,8 @@ import { useDesk } from '~/stores/desk'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { injectStrict } from '~/utils/inject'
 
+/** Whether things are placed on the picture. */
+defineProps<{ editable: boolean }>()
 const desk = useDesk()
 const media = injectStrict(scriptPlayerKey)
 const waiting = computed(() =>
@@ -50,6 +52,7 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
       <p v-else-if="media.problem.value" class="wait" role="alert">{{ media.problem.value }}</p>
       <div v-else-if="frame" class="frame" :style="{ aspectRatio: `${frame.width} / ${frame.height}` }">
         <ScriptLayers :frame="frame" />
+        <StageMarks :frame="frame" :editable="editable" />
         <p v-if="line" class="caption">
           <span>{{ plainText(line.text) }}</span>
         </p>

@@ -4,7 +4,7 @@ import { isTidied as isEditTidied } from '#core/edit/edit'
 import { totalLength } from '#core/time/ranges'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
-import type { LayoutPreset, SoundTreatment } from '#core/schema/edit'
+import type { SoundTreatment } from '#core/schema/edit'
 import { openProposals } from '#core/sound/silence'
 import { useDesk } from '~/stores/desk'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -14,7 +14,6 @@ import { injectStrict } from '~/utils/inject'
 const TARGET = -16
 const desk = useDesk()
 const media = injectStrict(scriptPlayerKey)
-const tab = ref('edits')
 const from = ref(0)
 const to = ref(0)
 watch(
@@ -36,11 +35,6 @@ const isTidied = computed(() => desk.edit !== null && isEditTidied(desk.edit))
 const treat = (change: Partial<SoundTreatment>) =>
   treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
 const takenOut = computed(() => totalLength(desk.map.removed))
-const twoPictures = computed(
-  () => new Set(desk.recording?.feeds.map((f) => f.kind).filter((k) => k !== 'sound')).size > 1,
-)
-/** How the pictures share the frame; nothing of these when they were placed by hand. */
-const preset = computed(() => (typeof desk.edit?.layout === 'string' ? desk.edit.layout : undefined))
 const select = () => {
   if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) }
 }
@@ -52,7 +46,7 @@ async function takeOut(): Promise<void> {
 
 <template>
   <div class="sheet">
-    <el-tabs v-model="tab" class="tabs">
+    <el-tabs v-model="desk.tab" class="tabs">
       <el-tab-pane name="edits" label="Cut">
         <div class="block">
           <h2>Take out</h2>
@@ -73,17 +67,6 @@ async function takeOut(): Promise<void> {
           </p>
           <p v-if="desk.problem" class="notice bad" role="alert">{{ desk.problem }}</p>
         </div>
-        <div v-if="twoPictures" class="block">
-          <h2>Pictures</h2>
-          <el-radio-group
-            :model-value="preset"
-            aria-label="Pictures"
-            @update:model-value="desk.command({ do: 'layout', layout: $event as LayoutPreset })"
-          >
-            <el-radio value="inset">Screen, camera inset</el-radio><el-radio value="screen">Screen</el-radio
-            ><el-radio value="camera">Camera</el-radio><el-radio value="beside">Side by side</el-radio>
-          </el-radio-group>
-        </div>
         <ConflictNotice kind="edit" />
         <HistoryList kind="edit" label="List of edits" origin="The recording as it was made">
           <el-button :disabled="!isTidied" @click="desk.command({ do: 'restore-all' })">Back to the original</el-button>
@@ -98,6 +81,7 @@ async function takeOut(): Promise<void> {
           </template>
         </HistoryList>
       </el-tab-pane>
+      <el-tab-pane name="transcript" label="Transcript" lazy><TranscriptSheet /></el-tab-pane>
       <el-tab-pane name="proposed" :label="proposals.length ? `Proposed (${proposals.length})` : 'Proposed'">
         <p v-if="!hasSound" class="quiet">There is no sound to find pauses in.</p>
         <p v-else-if="pending" class="quiet">The sound is still being looked through.</p>
@@ -129,6 +113,8 @@ async function takeOut(): Promise<void> {
         </ul>
       </el-tab-pane>
       <el-tab-pane name="put-in" label="Put in" lazy><PutInSheet /></el-tab-pane>
+      <el-tab-pane name="over" label="Lay over" lazy><OverSheet /></el-tab-pane>
+      <el-tab-pane name="layout" label="Layout" lazy><LayoutSheet /></el-tab-pane>
       <el-tab-pane name="sound" label="Sound">
         <template v-if="measures.length">
           <dl v-for="m in measures" :key="m.take" class="facts">
@@ -171,7 +157,8 @@ async function takeOut(): Promise<void> {
         </template>
         <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
       </el-tab-pane>
-      <el-tab-pane name="transcript" label="Transcript" lazy><TranscriptSheet /></el-tab-pane>
+      <el-tab-pane name="chapters" label="Chapters" lazy><ChapterSheet /></el-tab-pane>
+      <el-tab-pane name="links" label="Links" lazy><LinkSheet /></el-tab-pane>
     </el-tabs>
   </div>
 </template>
@@ -193,8 +180,28 @@ async function takeOut(): Promise<void> {
 .tabs :deep(#pane-transcript) {
   height: 100%;
 }
+/* There are more of them than stand in one line. */
+.tabs :deep(:is(.el-tabs__nav-wrap, .el-tabs__nav-scroll)) {
+  overflow: visible;
+  padding: 0;
+}
+.tabs :deep(.el-tabs__nav) {
+  float: none;
+  flex-wrap: wrap;
+  gap: 2px;
+  transform: none !important;
+  padding-bottom: 6px;
+}
+.tabs :deep(:is(.el-tabs__active-bar, .el-tabs__nav-prev, .el-tabs__nav-next)) {
+  display: none;
+}
 .tabs :deep(.el-tabs__item) {
-  padding: 0 9px;
+  padding: 0 10px !important;
+  height: 32px;
+  border-radius: var(--control-radius);
+}
+.tabs :deep(.el-tabs__item.is-active) {
+  background: var(--tarn-wash);
 }
 .block {
   margin-bottom: 16px;

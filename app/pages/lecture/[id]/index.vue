@@ -1,19 +1,35 @@
 <script setup lang="ts">
 import { useEventListener, useLocalStorage, useWindowSize } from '@vueuse/core'
-import { Captions, CirclePlus, HelpCircle, History, Info, Scissors, Send } from 'lucide-vue-next'
+import {
+  Captions,
+  ChevronsLeft,
+  ChevronsRight,
+  CirclePlus,
+  HelpCircle,
+  History,
+  Info,
+  Scissors,
+  Send,
+} from 'lucide-vue-next'
+import { pieceAt } from '#core/edit/edit'
 import { frameLength } from '#core/time/frames'
+import { jump } from '#core/time/snap'
 import { lectureFacts } from '~/services/cards'
-import { nowInstant } from '~/services/ids'
+import { newId, nowInstant } from '~/services/ids'
 import { analyseNow } from '~/services/takes'
 import { sayWhere } from '#core/library/folders'
 import { readiness as readinessOf } from '#core/library/readiness'
 import type { Kind } from '#core/documents/kinds'
 import { recorded, result } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
+import type { LaneItem, LaneKey } from '~/utils/lanes'
 import { db } from '~/db/database'
+import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 import { useJobs } from '~/stores/jobs'
+import { stopKinds, stopsKey, useStops, type StopKind } from '~/composables/use-stops'
 import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
+import { stageKey, useStage } from '~/composables/use-stage'
 import { scriptPlayerKey, useScriptPlayer } from '~/composables/use-script-player'
 
 const route = useRoute()
@@ -29,7 +45,11 @@ useHead({ title: computed(() => `${desk.lecture?.title ?? 'Lecture'} · Thaw`) }
 
 const media = useScriptPlayer()
 provide(scriptPlayerKey, media)
-const timeLine = useTemplateRef<{ setZoom(factor: number): void }>('timeLine')
+provide(stageKey, useStage(media))
+const stops = useStops()
+provide(stopsKey, stops)
+const chosen = useChosen()
+const timeLine = useTemplateRef<{ zoomBy(factor: number): void }>('timeLine')
 
 const steps = [
   { key: 'tidied', label: 'Tidy', icon: Scissors },
@@ -38,9 +58,13 @@ const steps = [
   { key: 'released', label: 'Release', icon: Send },
 ] as const
 const step = computed(() => steps.find((s) => s.key === route.query.step)?.key ?? 'tidied')
-/** The document that undo and redo are about. */
-const kindOfStep = computed<Kind>(() =>
-  step.value === 'captioned' ? 'captions' : step.value === 'asked' ? 'questions' : 'edit',
+/** The documents that undo and redo are about. */
+const kindsOfStep = computed<Kind[]>(() =>
+  step.value === 'captioned'
+    ? ['captions']
+    : step.value === 'asked'
+      ? ['questions']
+      : ['edit', 'chapters', 'links', 'questions'],
 )
 const readiness = computed(() => (desk.parts ? readinessOf({ ...lectureFacts(desk.parts), now: nowInstant() }) : null))
 
@@ -76,6 +100,19 @@ const sheetWidth = computed({
   },
 })
 
+/** Height of the time line, px: the least, what the picture keeps over it, and the usual one as a share of the window. */
+const FOOT = { min: 120, beside: 300, share: 0.33 }
+const keptFoot = useLocalStorage('thaw-foot-height', 0)
+const { height: windowHeight } = useWindowSize()
+const highest = computed(() => Math.max(FOOT.min, windowHeight.value - FOOT.beside))
+const usualFoot = computed(() => Math.round(Math.min(300, FOOT.share * windowHeight.value)))
+const footHeight = computed({
+  get: () => Math.min(highest.value, Math.max(FOOT.min, Number(keptFoot.value) || usualFoot.value)),
+  set: (to) => {
+    keptFoot.value = to
+  },
+})
+
 const notes = computed(() =>
   desk.takes
     .map((t) => t.note)
@@ -89,10 +126,27 @@ const keysShown = ref(false)
 const goBy = (by: number) => media.step(by)
 const byFrame = (frames: number) => goBy(frames * frameLength(desk.edit?.frameRate ?? 0))
 const toEnd = () => media.seek(result(Math.max(0, desk.map.length - 0.04)))
-const undo = () => desk.undo(kindOfStep.value)
-const redo = () => desk.redo(kindOfStep.value)
-const zoom = (factor: number) => timeLine.value?.setZoom(factor)
-const removeSelection = () => desk.removeSelection()
+const undo = () => desk.undo(...kindsOfStep.value)
+const redo = () => desk.redo(...kindsOfStep.value)
+const zoom = (factor: number) => timeLine.value?.zoomBy(factor)
+const stopKind = useLocalStorage<StopKind>('thaw-jump-by', 'cut')
+function jumpTo(direction: 'next' | 'previous'): void {
+  const known = stopKinds.some((s) => s.key === stopKind.value) ? stopKind.value : 'cut'
+  const at = jump(stops.stops(known), desk.time, direction)
+  if (at !== null) media.seek(result(at))
+}
+/** What is chosen on the time line goes first; otherwise what is selected on the sound is taken out. */
+const remove = () => (chosen.items.length > 0 ? chosen.drop() : desk.removeSelection())
+const split = () => desk.command({ do: 'split', id: newId(), at: desk.recordedTime })
+function choosePiece(): void {
+  if (desk.edit) desk.selection = pieceAt(desk.edit, desk.recordedTime)
+}
+// Text that is marked on the page is what is copied, and what stands in the clipboard is put into fields.
+const copy = () => (window.getSelection()?.isCollapsed === false ? false : chosen.copy())
+function cut(): unknown {
+  return copy() && chosen.drop()
+}
+const paste = () => (chosen.clipboard ? chosen.paste(desk.recordedTime) : false)
 const showKeys = () => {
   keysShown.value = !keysShown.value
 }
@@ -111,16 +165,34 @@ const keys: Shortcut[] = [
   { shown: ', .', says: 'One frame back or on', press: { ',': () => byFrame(-1), '.': () => byFrame(1) } },
   { shown: 'I', says: 'Selection starts at the playhead', press: { i: () => mark('from') } },
   { shown: 'O', says: 'Selection ends at the playhead', press: { o: () => mark('to') } },
-  { shown: 'Delete', says: 'Take the selection out', press: { Delete: removeSelection, x: removeSelection } },
+  { shown: 'S', says: 'Split at the playhead', press: { s: split } },
+  { shown: 'P', says: 'Select the piece at the playhead', press: { p: choosePiece } },
+  {
+    shown: 'Delete',
+    says: 'Take the selection out, or drop what is chosen',
+    press: { Delete: remove, x: remove },
+  },
   {
     shown: 'Escape',
-    says: 'Let go of the selection',
+    says: 'Let go of what is selected and chosen',
     press: {
       Escape: () => {
         desk.selection = null
+        chosen.clear()
       },
     },
   },
+  {
+    shown: '[ ]',
+    says: 'Jump to what was before or comes next',
+    press: { '[': () => jumpTo('previous'), ']': () => jumpTo('next') },
+  },
+  {
+    shown: 'Ctrl C X V',
+    says: 'Copy, cut, paste what is chosen',
+    press: { '$mod+c': copy, '$mod+x': cut, '$mod+v': paste },
+  },
+  { shown: 'Ctrl D', says: 'Put in what is chosen once more', press: { '$mod+d': () => chosen.duplicate() } },
   { shown: 'Ctrl Z', says: 'Undo what was done last in this step', press: { '$mod+z': undo } },
   { shown: 'Ctrl Shift Z', says: 'Redo', press: { '$mod+Shift+z': redo } },
   {
@@ -133,6 +205,24 @@ const keys: Shortcut[] = [
   { shown: '?', says: 'Show these keys', press: { '?': showKeys, 'Shift+?': showKeys } },
 ]
 useShortcuts(keys)
+
+/** What was pressed on a lane is opened in the sheet of its step. */
+const placesOf: Record<LaneKey, { step: string; tab?: string }> = {
+  layout: { step: 'tidied', tab: 'layout' },
+  over: { step: 'tidied', tab: 'over' },
+  chapters: { step: 'tidied', tab: 'chapters' },
+  links: { step: 'tidied', tab: 'links' },
+  captions: { step: 'captioned' },
+  questions: { step: 'asked' },
+}
+async function openItem(lane: LaneKey, { ref }: LaneItem): Promise<void> {
+  const place = placesOf[lane]
+  if (lane === 'questions') desk.activeCheckpoint = ref.id
+  // A caption is gone to from any step; one that is chosen elsewhere does not take the sheet away from captions.
+  if (lane === 'captions') return
+  if (place.tab) desk.tab = place.tab
+  if (step.value !== place.step) await navigateTo({ query: { step: place.step }, replace: true })
+}
 
 async function ask(): Promise<void> {
   await desk.addCheckpoint(desk.recordedTime)
@@ -200,11 +290,26 @@ onBeforeRouteLeave(() => desk.flush())
       <UnreadableNotice />
       <p v-if="desk.recording && notes" class="notice">{{ notes }}</p>
     </div>
-    <DeskPicture class="left"
-      ><el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button></DeskPicture
-    >
+    <DeskPicture class="left" :editable="step === 'tidied' && !desk.playing">
+      <span class="jump" role="group" aria-label="Jump">
+        <el-button
+          circle
+          :aria-label="`To the ${stopKind} before`"
+          title="To the one before  ["
+          @click="jumpTo('previous')"
+          ><ChevronsLeft :size="16"
+        /></el-button>
+        <el-select v-model="stopKind" aria-label="Jump by" class="by"
+          ><el-option v-for="s in stopKinds" :key="s.key" :value="s.key" :label="s.label"
+        /></el-select>
+        <el-button circle :aria-label="`To the next ${stopKind}`" title="To the next one  ]" @click="jumpTo('next')"
+          ><ChevronsRight :size="16"
+        /></el-button>
+      </span>
+      <el-button text :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button>
+    </DeskPicture>
     <PaneDivider
-      v-model:width="sheetWidth"
+      v-model:size="sheetWidth"
       class="divider"
       label="Width of the sheet"
       :min="SHEET.min"
@@ -225,7 +330,18 @@ onBeforeRouteLeave(() => desk.flush())
     </aside>
     <LazyParticularsDialog v-if="particulars" @close="particulars = false" />
     <LazyRevisionsDialog v-if="revisions" @close="revisions = false" />
-    <TimeLine v-if="desk.recording" ref="timeLine" class="foot" :step="step" />
+    <div v-if="desk.recording" class="foot" :style="{ height: `${footHeight}px` }">
+      <PaneDivider
+        v-model:size="footHeight"
+        class="rim"
+        orientation="horizontal"
+        label="Height of the time line"
+        :min="FOOT.min"
+        :max="highest"
+        :usual="usualFoot"
+      />
+      <TimeLine ref="timeLine" class="lanes" :step="step" @open="openItem" />
+    </div>
   </div>
 </template>
 
@@ -268,7 +384,20 @@ onBeforeRouteLeave(() => desk.flush())
 }
 .foot {
   grid-area: 4 / 1;
-  margin-top: 10px;
+  display: flex;
+  flex-direction: column;
+}
+.lanes {
+  flex: 1;
+  min-height: 0;
+}
+.jump {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+}
+.by {
+  width: 96px;
 }
 /* Where there is no room for three panes beside and over one another they stand in a column, which is scrolled. */
 @media (max-width: 859px), (max-height: 559px) {

@@ -1,0 +1,173 @@
+<script setup lang="ts">
+import { EyeOff, Image, Square, Stamp, Type as TypeIcon } from 'lucide-vue-next'
+import type { Timed } from '#core/documents/items'
+import { sayFeed } from '#core/record/recording'
+import type { ShareBox, Stretch, StretchKind } from '#core/schema/edit'
+import { errorMessage } from '#core/text/error-message'
+import { recorded } from '#core/time/units'
+import { scriptPlayerKey } from '~/composables/use-script-player'
+import { stageKey } from '~/composables/use-stage'
+import { addAsset } from '~/services/assets'
+import { newId } from '~/services/ids'
+import { useChosen } from '~/stores/chosen'
+import { useDesk } from '~/stores/desk'
+import { JobCancelled, useJobs } from '~/stores/jobs'
+import { injectStrict } from '~/utils/inject'
+import { itemLanes } from '~/utils/lanes'
+
+/** What is laid over a picture for a stretch of time: text, pictures, videos, hidden areas, drawing, and a mark over all. */
+const desk = useDesk()
+const chosen = useChosen()
+const jobs = useJobs()
+const media = injectStrict(scriptPlayerKey)
+const stage = injectStrict(stageKey)
+/** How long something is there unless a stretch is selected, s. */
+const USUAL = 5
+const problem = ref('')
+const file = useTemplateRef<HTMLInputElement>('file')
+const markFile = useTemplateRef<HTMLInputElement>('markFile')
+const items = computed(() => itemLanes.find((l) => l.key === 'over')?.items(desk) ?? [])
+const mark = computed(() => desk.edit?.watermark)
+const stretchOf = (item: Timed) => item as Timed & Stretch
+
+/** The picture that something new lies on: the bottom-most that is seen now. */
+const target = ref('')
+const on = computed(() => {
+  const seen = media.pictures.value.map((p) => p.feed)
+  return seen.includes(target.value) ? target.value : (seen[0] ?? 'screen')
+})
+
+async function lay(what: StretchKind): Promise<void> {
+  const { duration } = desk.map
+  const from = desk.selection?.from ?? recorded(Math.min(desk.recordedTime, Math.max(0, duration - 1)))
+  const to = desk.selection?.to ?? recorded(Math.min(duration, from + USUAL))
+  const id = newId()
+  if (!(await desk.command({ do: 'stretch', id, from, to, what }))) return
+  desk.selection = null
+  problem.value = ''
+  chosen.choose({ kind: 'edit', list: 'stretches', id })
+  // It begins and ends on frames.
+  const made = desk.edit?.stretches.find((s) => s.id === id)
+  if (made && (desk.recordedTime < made.from || desk.recordedTime >= made.to)) media.seekRecorded(recorded(made.from))
+}
+const box = (x: number, y: number, width: number, height: number): ShareBox => ({ x, y, width, height })
+const layText = () =>
+  lay({
+    ...{ kind: 'text', on: on.value, box: box(0.1, 0.1, 0.5, 0.14) },
+    ...{ text: 'Text', ink: '#f6f7f3', ground: '#1b4b57' },
+  })
+const hide = (how: 'blur' | 'solid') => lay({ kind: 'mask', on: on.value, box: box(0.35, 0.3, 0.3, 0.3), how })
+
+async function bring(event: Event, use: (asset: Awaited<ReturnType<typeof addAsset>>) => Promise<unknown>) {
+  const input = event.target as HTMLInputElement
+  const [chosenFile] = input.files ?? []
+  const { lecture } = desk
+  if (!chosenFile || !lecture) return
+  try {
+    await use(await addAsset(chosenFile, lecture.id, jobs))
+  } catch (error) {
+    if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
+  } finally {
+    input.value = ''
+  }
+}
+const layFile = (event: Event) =>
+  bring(event, ({ hash, kind }) =>
+    lay(
+      kind === 'picture'
+        ? { kind, on: on.value, box: box(0.56, 0.08, 0.38, 0.38), file: hash, opacity: 1 }
+        : { kind, on: on.value, box: box(0.5, 0.1, 0.45, 0.45), file: hash, sound: false },
+    ),
+  )
+const putMark = (event: Event) =>
+  bring(event, async ({ hash, kind }) => {
+    if (kind !== 'picture') throw new Error('A mark is a picture, and this is a video.')
+    await desk.command({ do: 'watermark', watermark: { file: hash, box: box(0.86, 0.04, 0.1, 0.1), opacity: 0.6 } })
+    stage.activeSlot.value = 'mark'
+  })
+</script>
+
+<template>
+  <div>
+    <p class="quiet">
+      {{ desk.selection ? 'Over the stretch that is selected.' : `From the playhead, for ${USUAL} seconds.` }} It stays
+      on its picture in every layout.
+    </p>
+    <div class="row">
+      <el-button @click="layText"><TypeIcon :size="15" aria-hidden="true" /> Text</el-button>
+      <el-button @click="file?.click()"><Image :size="15" aria-hidden="true" /> Picture or video …</el-button>
+      <el-button @click="hide('blur')"><EyeOff :size="15" aria-hidden="true" /> Blur</el-button>
+      <el-button @click="hide('solid')"><Square :size="15" aria-hidden="true" /> Black out</el-button>
+    </div>
+    <label v-if="media.pictures.value.length > 1" class="on"
+      >On
+      <el-select :model-value="on" aria-label="Lay over which picture" @update:model-value="target = $event"
+        ><el-option
+          v-for="p in media.pictures.value"
+          :key="p.feed"
+          :value="p.feed"
+          :label="sayFeed(p.feed)" /></el-select
+    ></label>
+    <input
+      ref="file"
+      type="file"
+      accept="image/*,video/*"
+      hidden
+      aria-label="Picture or video to lay over"
+      @change="layFile"
+    />
+    <p v-if="problem || desk.problem" class="notice bad" role="alert">{{ problem || desk.problem }}</p>
+    <ItemList :items="items" label="What is laid over" empty="Nothing is laid over yet.">
+      <template #default="{ item }"><StretchForm :key="item.ref.id" :stretch="stretchOf(item.item)" /></template>
+    </ItemList>
+    <section class="mark">
+      <h2>Mark over the whole lecture</h2>
+      <p v-if="!mark" class="quiet">A small picture, such as a crest. All of the picture is then encoded anew.</p>
+      <template v-else>
+        <BoxFields
+          :box="mark.box"
+          @put="desk.command({ do: 'watermark', watermark: { ...mark, box: $event } }, 'watermark')"
+        />
+        <el-slider
+          :model-value="Math.round(100 * mark.opacity)"
+          :min="5"
+          aria-label="Opacity of the mark in per cent"
+          @update:model-value="
+            desk.command({ do: 'watermark', watermark: { ...mark, opacity: Number($event) / 100 } }, 'watermark')
+          "
+          @keydown.stop
+        />
+      </template>
+      <el-button @click="markFile?.click()"
+        ><Stamp :size="15" aria-hidden="true" /> {{ mark ? 'Another mark …' : 'Put a mark …' }}</el-button
+      >
+      <el-button v-if="mark" text @click="desk.command({ do: 'watermark', watermark: null })">Without a mark</el-button>
+      <input ref="markFile" type="file" accept="image/*" hidden aria-label="Picture for the mark" @change="putMark" />
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  margin: 8px 0;
+}
+.row .el-button {
+  margin: 0;
+  padding: 8px 11px;
+}
+.on {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  font-size: 14px;
+}
+.on .el-select {
+  width: 150px;
+}
+.mark {
+  margin-top: 20px;
+}
+</style>

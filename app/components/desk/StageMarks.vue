@@ -1,0 +1,86 @@
+<script setup lang="ts">
+import type { Size } from '#core/picture/layout'
+import { captionZone } from '#core/picture/placing'
+import { stageKey } from '~/composables/use-stage'
+import { useChosen } from '~/stores/chosen'
+import { useDesk } from '~/stores/desk'
+import { injectStrict } from '~/utils/inject'
+
+/** Over the desk's picture: link cards as students see them, and the frames of what is placed by hand. */
+defineProps<{ frame: Size; editable: boolean }>()
+const desk = useDesk()
+const chosen = useChosen()
+const stage = injectStrict(stageKey)
+const links = computed(() =>
+  desk.peek === null
+    ? (desk.links?.links ?? []).filter((l) => desk.recordedTime >= l.from && desk.recordedTime < l.to)
+    : [],
+)
+const percent = (share: number) => `${100 * share}%`
+const inset = (box: { x: number; y: number; width: number; height: number }) => ({
+  left: percent(box.x),
+  top: percent(box.y),
+  width: percent(box.width),
+  height: percent(box.height),
+})
+const othersOf = (key: string) => stage.boxes.value.filter((b) => b.key !== key).map((b) => b.box)
+function choose({ ref, key }: { ref: (typeof stage.boxes.value)[number]['ref']; key: string }): void {
+  if (ref) {
+    if (!chosen.has(ref)) chosen.choose(ref)
+  } else stage.activeSlot.value = key.replace(/^slot /, '')
+}
+</script>
+
+<template>
+  <span
+    v-for="l in links"
+    :key="l.id"
+    class="link"
+    :style="{ ...inset(l.box), color: l.ink, background: l.ground, borderRadius: `calc(${l.corner} * 100cqh)` }"
+    >{{ l.words }}</span
+  >
+  <template v-if="editable">
+    <span v-if="desk.tab === 'links' && links.length" class="zone" :style="inset(captionZone)">Captions</span>
+    <BoxEditor
+      v-for="b in stage.boxes.value"
+      :key="b.key"
+      :box="b.box"
+      :base="b.base"
+      :frame="frame"
+      :label="b.label"
+      :active="b.active"
+      :others="othersOf(b.key)"
+      @choose="choose(b)"
+      @put="b.put"
+      @done="desk.flush()"
+      @drop="b.drop"
+    />
+  </template>
+</template>
+
+<style scoped>
+.link {
+  position: absolute;
+  z-index: 30;
+  display: grid;
+  place-items: center;
+  padding: 2px 6px;
+  font-weight: 700;
+  text-align: center;
+  text-decoration: underline;
+  overflow: hidden;
+  font-size: clamp(9px, 2.2cqw, 18px);
+  pointer-events: none;
+}
+.zone {
+  position: absolute;
+  z-index: 20;
+  display: grid;
+  place-items: center;
+  background: repeating-linear-gradient(135deg, rgb(178 58 46 / 18%) 0 6px, rgb(255 255 255 / 30%) 6px 12px);
+  border-top: 1px dashed var(--ember);
+  color: #7d261d;
+  font-size: 13px;
+  pointer-events: none;
+}
+</style>
