@@ -1,3 +1,4 @@
+import { fileURLToPath } from 'node:url'
 import { elementStyles } from './scripts/element-styles.mjs'
 import { rooms } from './scripts/rooms.mjs'
 import { workerUrls } from './scripts/worker-urls.mjs'
@@ -27,7 +28,16 @@ export default defineNuxtConfig({
       for (const file of Object.values(manifest)) file.dynamicImports = []
     },
   },
-  nitro: { compressPublicAssets: { gzip: true }, errorHandler: '~~/server/error' },
+  nitro: {
+    compressPublicAssets: { gzip: true },
+    errorHandler: '~~/server/error',
+    // What PDF files may need and do not bring along: typefaces, encodings of East Asian text, decoders of pictures.
+    publicAssets: ['standard_fonts', 'cmaps', 'wasm'].map((folder) => ({
+      dir: fileURLToPath(new URL(`node_modules/pdfjs-dist/${folder}`, import.meta.url)),
+      baseURL: `/pdf/${folder}`,
+      maxAge: 60 * 60 * 24,
+    })),
+  },
   vite: { worker: { format: 'es', plugins: () => [workerUrls] }, build: { chunkSizeWarningLimit: 1500 } },
   typescript: {
     strict: true,

@@ -19,6 +19,7 @@ import { overlaid } from './bench/overlaid.mjs'
 import { load } from './bench/load.mjs'
 import { record } from './bench/record.mjs'
 import { term } from './bench/term.mjs'
+import { timeLine } from './bench/time-line.mjs'
 
 const rows = {
   cut,
@@ -34,6 +35,7 @@ const rows = {
   load,
   captions,
   'bring-in': bringIn,
+  'time-line': timeLine,
 }
 
 const program = new Command('npm run bench --')

@@ -1,12 +1,14 @@
 /** What is put in and laid over: by hand at the desk, and the same at the desk as in the published film. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { EditDocument } from '../core/schema/edit'
 import { recorded } from '../core/time/units'
+import { shapePoints } from '../core/picture/strokes'
+import { atLength } from './at-length'
 import { person, type Person } from './person'
 import { published } from './published'
 import { AUTHOR_KEY } from './serve'
@@ -79,13 +81,108 @@ test('a card, a picture and a video are put in where the playhead stands, and st
   ])
 })
 
+test('a title and a closing card come from the particulars', async () => {
+  await who.click('tab', 'Put in')
+  await who.click('button', 'Closing card with rights')
+  await who.see('do not say yet who holds the rights')
+  await who.click('button', 'Particulars')
+  await (await who.page.waitForSelector('details.fold summary'))?.click()
+  await who.type('Owner', 'Norrhaven Polar College')
+  await who.choose('Licence', 'CC BY-SA 4.0')
+  await who.click('button', 'Done')
+  await who.page.waitForFunction(() => !document.querySelector('.el-overlay-dialog'))
+  await who.click('button', 'Closing card with rights')
+  await who.click('button', 'Title card')
+  await expect
+    .poll(async () => {
+      const { inserts } = await edit()
+      const cards = inserts.flatMap((i) => (i.what.kind === 'card' ? [[i.at, i.what.title, i.what.text]] : []))
+      return [cards[0], cards.at(-1)]
+    })
+    .toEqual([
+      [0, TITLE, 'PS 201 Glaciers and Meltwater'],
+      [
+        expect.any(Number),
+        '',
+        expect.stringMatching(/^© 20\d\d Norrhaven Polar College\nCC BY-SA 4\.0 · creativecommons/),
+      ],
+    ])
+  expect((await edit()).inserts.at(-1)?.at).toBe((await edit()).duration)
+})
+
+test('slides of a PDF file are chosen and put in, one after the other', async () => {
+  const page = await who.browser.newPage()
+  await page.setContent(
+    '<style>@page{margin:0}body{margin:0}section{height:719px;font:60px sans-serif;break-after:page}</style>' +
+      '<section style="background:#fed">One</section><section>Two</section><section>Three</section>',
+  )
+  const path = join(folder, 'deck.pdf')
+  writeFileSync(path, await page.pdf({ width: '1280px', height: '720px', printBackground: true }))
+  await page.close()
+  await who.page.bringToFront()
+  const input = await who.page.$('input[type=file][accept*=pdf]')
+  await (input as ElementHandle<HTMLInputElement>).uploadFile(path)
+  await who.click('button', 'Page 1')
+  await who.click('button', 'Page 3')
+  const before = (await edit()).inserts.length
+  await who.click('button', 'Put in 2 slides')
+  await expect.poll(async () => (await edit()).inserts.length).toBe(before + 2)
+  const slides = (await stored<{ name: string; width: number; height: number }>(who.page, 'assets')).filter((a) =>
+    a.name.startsWith('deck'),
+  )
+  expect(slides.map((s) => [s.name, s.width, s.height]).sort()).toEqual([
+    ['deck, page 1.png', 1920, 1080],
+    ['deck, page 3.png', 1920, 1080],
+  ])
+  writeFileSync(path, 'This is no PDF file.')
+  await (input as ElementHandle<HTMLInputElement>).uploadFile(path)
+  await who.see('“deck.pdf” cannot be read as a PDF file.')
+  await who.page.keyboard.press('Escape')
+})
+
+test('what is drawn on the picture is kept as it was drawn, and is there at once when that is wanted', async () => {
+  await who.click('tab', 'Lay over')
+  await who.click('button', 'Draw')
+  const { x, y, width, height } = (await (await who.page.$('.picture .frame'))!.boundingBox())!
+  const line = async (from: number, to: number, down: number) => {
+    await who.page.mouse.move(x + from * width, y + down * height)
+    await who.page.mouse.down()
+    await who.page.mouse.move(x + to * width, y + down * height, { steps: 10 })
+    await who.page.mouse.up()
+  }
+  await line(0.2, 0.6, 0.3)
+  await who.click('button', 'Arrow')
+  await line(0.2, 0.6, 0.5)
+  const strokes = async () => {
+    const what = (await edit()).stretches.find((s) => s.what.kind === 'strokes')?.what
+    return what?.kind === 'strokes' ? what.strokes : []
+  }
+  await expect
+    .poll(async () => (await strokes()).map((s) => [s.straight, s.points.length > 4]))
+    .toEqual([
+      [undefined, true],
+      [true, true],
+    ])
+  const [pen, arrow] = await strokes()
+  expect(pen!.points[0]!.x).toBeCloseTo(0.2, 1)
+  expect(pen!.points.at(-1)!.x).toBeCloseTo(0.6, 1)
+  expect(arrow!.points[0]!.at).toBeGreaterThan(pen!.points.at(-1)!.at)
+  await who.click('radio', 'All of it at once')
+  await expect.poll(async () => (await strokes()).flatMap((s) => s.points).every((p) => p.at === 0)).toBe(true)
+  await who.page.waitForFunction(() => document.querySelectorAll('.frame .strokes path').length === 2)
+  await who.click('button', 'Eraser')
+  await who.page.mouse.click(x + 0.4 * width, y + 0.3 * height)
+  await expect.poll(async () => (await strokes()).length).toBe(1)
+  await who.click('tab', 'Put in')
+})
+
 test('what is no picture is refused in words, and nothing is kept of it', async () => {
   await who.click('tab', 'Put in')
   execFileSync('ffmpeg', ['-y', '-v', 'error', '-f', 'lavfi', '-i', 'sine=duration=1', join(folder, 'tone.wav')])
   const input = await who.page.$('input[type=file][accept^=image]')
   await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, 'tone.wav'))
   await who.see('There is no picture in “tone.wav”')
-  expect(await stored(who.page, 'assets')).toHaveLength(2)
+  expect(await stored(who.page, 'assets')).toHaveLength(4)
 })
 
 test('it plays through what is put in, and the recording goes on after it, in time', async () => {
@@ -94,11 +191,11 @@ test('it plays through what is put in, and the recording goes on after it, in ti
   await who.choose('Speed', '2 ×')
   await who.click('button', 'Play')
   await who.page.waitForSelector('canvas[role=img]', { visible: true })
-  // They begin some frames after the start and are 12 s; the clock goes on through all of them.
+  // They begin some frames after the start; the clock goes on through all of them.
   await who.page.waitForFunction(
     () => {
       const [, s] = /0:([\d.]+) of/.exec((document.querySelector('.times') as HTMLElement).innerText) ?? []
-      return Number(s) > 13
+      return Number(s) > 27
     },
     { polling: 50, timeout: 60_000 },
   )
@@ -128,6 +225,7 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
     ...row.document,
     removed: [{ id: 'cut', from: recorded(3), to: recorded(5) }],
     layout: 'screen',
+    watermark: { file: chart!.hash, box: { x: 0.02, y: 0.02, width: 0.1, height: 0.12 }, opacity: 0.5 },
     inserts: [
       {
         id: 'card',
@@ -158,6 +256,14 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
         2,
       ),
       over(
+        'small',
+        {
+          ...{ kind: 'text', box: { x: 0.62, y: 0.72, width: 0.3, height: 0.2 }, text: 'at the right', font: 'title' },
+          ...{ ink: '#1e2a2f', ground: null, size: 0.07, align: 'right' },
+        },
+        2,
+      ),
+      over(
         'chart',
         { kind: 'picture', box: { x: 0.7, y: 0.1, width: 0.25, height: 0.25 }, file: chart!.hash, opacity: 0.7 },
         3,
@@ -175,6 +281,16 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
                 { x: 0.1, y: 0.5, at: 0 },
                 { x: 0.4, y: 0.6, at: 0.5 },
               ],
+            },
+            {
+              colour: '#1b4b57',
+              width: 0.01,
+              opacity: 0.5,
+              straight: true,
+              points: shapePoints('ellipse', { x: 0.2, y: 0.3 }, { x: 0.45, y: 0.65 }, 16 / 9, 0.01).map((p) => ({
+                ...p,
+                at: 0.2,
+              })),
             },
           ],
         },
@@ -226,6 +342,7 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
     return Number(/All:([\d.]+)/.exec(stderr)?.[1] ?? NaN)
   }
   // The recording; a card; the recording with a picture, a mask and words over it; a picture that is put in.
-  for (const seconds of [1, 3, 9, 13]) expect(await alike(seconds, film.file), `${seconds} s`).toBeGreaterThan(0.93)
+  const instants = atLength ? Array.from({ length: 60 }, (_, i) => i / 3 + 0.1).filter((t) => t < 19) : [1, 3, 9, 13]
+  for (const seconds of instants) expect(await alike(seconds, film.file), `${seconds} s`).toBeGreaterThan(0.95)
   expect(await alike(20, camera.file, 'crop=iw:iw*9/16'), 'the camera, covering the frame').toBeGreaterThan(0.9)
 })

@@ -206,7 +206,7 @@ describe('while recording', unlessSilent, () => {
     await line(0.7)
     await who.click('button', 'Erase')
     await who.page.mouse.click(screen.x + 0.4 * screen.width, screen.y + 0.7 * screen.height)
-    expect(await who.page.$$eval('.stage polyline', (all) => all.length)).toBe(1)
+    expect(await who.page.$$eval('.stage .strokes path', (all) => all.length)).toBe(1)
     await who.click('button', 'Next slide')
     await who.recordFor(8)
     await who.click('button', 'Stop')
@@ -221,11 +221,11 @@ describe('while recording', unlessSilent, () => {
     expect(marked).toBeLessThanOrEqual(5)
     expect(await who.page.$$eval('.lane.pictures button', (all) => all.length)).toBeGreaterThanOrEqual(2)
     // At the end the line that was left is seen, and at the start none.
-    expect(await who.page.$$('.frame polyline')).toHaveLength(0)
+    expect(await who.page.$$('.frame .strokes path')).toHaveLength(0)
     await who.page.focus('[aria-label="Playhead"]')
     await who.page.keyboard.press('End')
-    await who.page.waitForSelector('.frame polyline')
-    expect(await who.page.$$('.frame polyline')).toHaveLength(1)
+    await who.page.waitForSelector('.frame .strokes path')
+    expect(await who.page.$$('.frame .strokes path')).toHaveLength(1)
     expect(who.errors).toEqual([])
   })
 

@@ -349,6 +349,8 @@ export function useScriptPlayer() {
     near,
     /** Where a picture or video that is put in can be read, by its name. */
     urlOf: (asset: string) => urls.value.get(sourceOf(asset)) ?? '',
+    /** How long such a video is, s. */
+    lengthOf: (asset: string) => assets.value.get(asset)?.duration ?? 0,
     speed,
     seek,
     seekRecorded,

@@ -3,11 +3,13 @@ import type { ItemRef, Timed } from '#core/documents/items'
 import { layoutAt, sayStretch } from '#core/edit/edit'
 import { arrange, toShares, type Box } from '#core/picture/layout'
 import { aboveCaptions } from '#core/picture/placing'
+import type { Shape } from '#core/picture/strokes'
 import { pictureIds } from '#core/render/script'
 import type { Layout, ShareBox, Stretch } from '#core/schema/edit'
 import type { LinkCard } from '#core/schema/marks'
 import { sayFeed } from '#core/record/recording'
 import type { ScriptPlayer } from '~/composables/use-script-player'
+import { inks, widths } from '~/composables/use-strokes'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 
@@ -166,7 +168,23 @@ export function useStage(media: ScriptPlayer) {
     ]
   })
 
+  /** What is drawn with, while something is. */
+  const tool = ref<Shape | 'eraser' | null>('pen')
+  const ink = ref<string>(inks[0].value)
+  const width = ref<number>(widths[1].value)
+  /** The drawing that is chosen, where its picture is seen now. */
+  const drawing = computed(() => {
+    const item = chosen.one?.ref.list === 'stretches' ? (chosen.one.item as Timed & Stretch) : null
+    if (item?.what.kind !== 'strokes' || !isNow(item) || desk.tab !== 'over') return null
+    const base = baseOf(feedOf(item))
+    return base && { stretch: item as Stretch & { what: { kind: 'strokes' } }, base }
+  })
+
   return {
+    tool,
+    ink,
+    width,
+    drawing,
     frame,
     pictures,
     seen,

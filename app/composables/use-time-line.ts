@@ -101,6 +101,12 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
     to: (range: RecordedRange) => RecordedRange
     met: SnapTarget | null
   } | null>(null)
+  /** Names of what is held; they change only when something is taken or let go. */
+  const heldIds = shallowRef<ReadonlySet<string>>(new Set())
+  watch(held, (now, before) => {
+    if (!now !== !before) heldIds.value = new Set(now?.of.map((h) => h.ref.id))
+  })
+  const isHeld = (ref: ItemRef) => heldIds.value.has(ref.id)
   /** Where an item stands, also while it is dragged. */
   const shown = (ref: ItemRef, range: RecordedRange): RecordedRange =>
     held.value?.of.some((h) => isSame(h.ref, ref)) ? held.value.to(range) : range
@@ -292,6 +298,7 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
     drag,
     preview,
     held,
+    isHeld,
     shown,
     begin,
     beginItem,

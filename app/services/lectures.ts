@@ -66,7 +66,10 @@ export async function createLecture(courseId: string, week: number, title: strin
 }
 
 /** What a person says about a lecture. */
-export type Particulars = Pick<Lecture, 'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder'>
+export type Particulars = Pick<
+  Lecture,
+  'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder' | 'rights'
+>
 
 /** Changes a lecture's particulars and gives it back as it is then. */
 export async function describeLecture(lecture: Lecture, changes: Partial<Particulars>): Promise<Lecture> {

@@ -87,7 +87,19 @@ export const useDesk = defineStore('desk', () => {
   const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
   const chapters = computed(() => parts.value && documentOf(parts.value, 'chapters'))
   const links = computed(() => parts.value && documentOf(parts.value, 'links'))
-  const map = computed(() => (edit.value ? editTimeMap(edit.value) : emptyMap))
+  /** What the map is made of; whatever else is changed in the edit leaves it as it is. */
+  let mapped: { edit: EditDocument; map: TimeMap } | null = null
+  const map = computed(() => {
+    const now = edit.value
+    if (!now) return emptyMap
+    const same =
+      mapped?.edit.removed === now.removed &&
+      mapped.edit.inserts === now.inserts &&
+      mapped.edit.duration === now.duration &&
+      mapped.edit.frameRate === now.frameRate
+    if (!mapped || !same) mapped = { edit: now, map: editTimeMap(now) }
+    return mapped.map
+  })
   const lostCheckpoints = computed(
     () => projectInstants(map.value, questions.value?.checkpoints ?? [], (c) => c.at).lost,
   )

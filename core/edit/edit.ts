@@ -94,15 +94,26 @@ export function checkEdit(data: unknown): EditDocument {
  */
 export function onFrames(edit: EditDocument): EditDocument {
   const snap = snapTo(edit)
-  const snapped = <R extends RecordedRange>(range: R): R => ({ ...range, from: snap(range.from), to: snap(range.to) })
+  const snapped = <R extends RecordedRange>(range: R): R => {
+    const [from, to] = [snap(range.from), snap(range.to)]
+    return from === range.from && to === range.to ? range : { ...range, from, to }
+  }
+  const placed = <I extends { at: number }>(item: I): I => {
+    const at = snap(item.at)
+    return at === item.at ? item : { ...item, at }
+  }
   return {
     ...edit,
-    removed: edit.removed.map(snapped).filter(isThere).sort(editLists.removed),
-    inserts: edit.inserts.map((i) => ({ ...i, at: snap(i.at) })).sort(editLists.inserts),
-    stretches: edit.stretches.map(snapped).filter(isThere).sort(editLists.stretches),
-    ...(edit.splits && { splits: edit.splits.map((s) => ({ ...s, at: snap(s.at) })).sort(editLists.splits) }),
+    removed: unlessSame(edit.removed, edit.removed.map(snapped).filter(isThere).sort(editLists.removed)),
+    inserts: unlessSame(edit.inserts, edit.inserts.map(placed).sort(editLists.inserts)),
+    stretches: unlessSame(edit.stretches, edit.stretches.map(snapped).filter(isThere).sort(editLists.stretches)),
+    ...(edit.splits && { splits: unlessSame(edit.splits, edit.splits.map(placed).sort(editLists.splits)) }),
   }
 }
+
+/** A list that says the same stays the same one: what is made of it need not be made anew. */
+const unlessSame = <T>(before: T[], now: T[]): T[] =>
+  before.length === now.length && before.every((item, i) => item === now[i]) ? before : now
 
 const isThere = (range: RecordedRange) => range.to > range.from
 

@@ -58,6 +58,8 @@ export const Stroke = Type.Object(
       minItems: 1,
       maxItems: 20_000,
     }),
+    /** Whether its corners stay corners, as those of a box or an arrow do; drawn by hand, it is smoothed. */
+    straight: Type.Optional(Type.Literal(true)),
     /** Seconds after the stretch's start at which it was erased; absent while it stays. */
     until: Type.Optional(Type.Number({ minimum: 0, maximum: 86_400 })),
   },

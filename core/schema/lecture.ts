@@ -16,6 +16,19 @@ export const Course = Type.Object(
 )
 export type Course = Static<typeof Course>
 
+/** Who holds the rights in a lecture, and what others may do with it. */
+export const Rights = Type.Object(
+  {
+    owner: Line(200),
+    year: Type.Integer({ minimum: 1900, maximum: 2200 }),
+    licence: Line(100),
+    /** What else is to be named, such as where pictures are from. */
+    attribution: Prose(500),
+  },
+  closed,
+)
+export type Rights = Static<typeof Rights>
+
 export const Lecture = Type.Object(
   {
     id: Id,
@@ -27,6 +40,7 @@ export const Lecture = Type.Object(
     keywords: Type.Optional(Line()),
     /** In its course, as `core/library/folders.ts` writes it; absent or empty for the course itself. */
     folder: Type.Optional(Line()),
+    rights: Type.Optional(Rights),
     createdAt: Instant,
   },
   closed,

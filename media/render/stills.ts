@@ -2,6 +2,7 @@
 import type { Box } from '#core/picture/layout'
 import { fromRgba, type ColourMatrix, type Overlay } from '#core/picture/planes'
 import type { Still } from '#core/render/script'
+import { strokePath } from '#core/picture/strokes'
 import type { Stroke } from '#core/schema/edit'
 import { loadFonts, paintWords } from './words'
 
@@ -61,17 +62,16 @@ export function drawStrokes(
   const g = canvasOf(width, height)
   g.lineCap = 'round'
   g.lineJoin = 'round'
+  // Paths are in heights of the picture.
+  g.setTransform(box.height, 0, 0, box.height, -x, -y)
   for (const stroke of drawn) {
+    const { data, filled } = strokePath(stroke, box.width / box.height)
+    const path = new Path2D(data)
     g.globalAlpha = stroke.opacity
-    g.strokeStyle = stroke.colour
-    g.lineWidth = Math.max(1, stroke.width * box.height)
-    g.beginPath()
-    const [first, ...rest] = stroke.points
-    if (!first) continue
-    g.moveTo(first.x * box.width - x, first.y * box.height - y)
-    // A single point is a dot: a line of no length has round ends.
-    for (const p of rest.length > 0 ? rest : [first]) g.lineTo(p.x * box.width - x, p.y * box.height - y)
-    g.stroke()
+    g.fillStyle = g.strokeStyle = stroke.colour
+    g.lineWidth = Math.max(1 / box.height, stroke.width)
+    if (filled) g.fill(path)
+    else g.stroke(path)
   }
   return { overlay: fromRgba(g.getImageData(0, 0, width, height).data, width, height, how), x: box.x + x, y: box.y + y }
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { laneBars } from '#core/time/lane-clusters'
 import { projectRange, toResult } from '#core/time/time-map'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
@@ -9,7 +10,7 @@ import { timeLineKey } from '~/composables/use-time-line'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 import { injectStrict } from '~/utils/inject'
-import { ROW, type ItemLaneKind, type LaneItem } from '~/utils/lanes'
+import { ROW, ROWS, type ItemLaneKind, type LaneItem } from '~/utils/lanes'
 
 /** Items of one kind on the time line: chosen, moved and pulled by their edges. Draws only what is seen. */
 const props = defineProps<{
@@ -31,17 +32,40 @@ const isLost = (item: LaneItem) =>
   isInstant(item)
     ? toResult(desk.map, recorded(item.from)).kind === 'removed'
     : projectRange(desk.map, { from: recorded(item.from), to: recorded(item.to) }).pieces.length === 0
-const placed = computed(() => {
+/** Items narrower than this, px, are not told apart where they touch; those that are apart by more than `GAP` do not. */
+const LEAST = 4
+const GAP = 2
+interface Seen {
+  item: LaneItem
+  i: number
+  x: number
+  width: number
+  row: number
+}
+const seen = computed<Seen[]>(() => {
   const { from, width } = line.view.value
   return props.items.flatMap((item, i) => {
-    const range = line.shown(item.ref, { from: recorded(item.from), to: recorded(item.to) })
-    const x = line.px(range.from)
-    const w = isInstant(item) ? 0 : line.px(range.to) - x
-    if (x + w < from - 20 || x > from + width + 20) return []
-    const row = props.rows[i] ?? 0
-    return [{ item, i, x, w, row, range, lost: isLost(item), on: chosen.has(item.ref) }]
+    const x = line.px(item.from)
+    const w = isInstant(item) ? 0 : line.px(item.to) - x
+    return x + w < from - 20 || x > from + width + 20 ? [] : [{ item, i, x, width: w, row: props.rows[i] ?? 0 }]
   })
 })
+/** What is told apart, and bars of what is not; folded, a lane is nothing but bars. */
+const bars = computed(() => {
+  const crowds: { x: number; width: number; row: number }[] = []
+  const alone: Seen[] = []
+  const rowsOf = props.folded
+    ? [seen.value]
+    : Array.from({ length: ROWS }, (_, r) => seen.value.filter((p) => p.row === r))
+  for (const [row, own] of rowsOf.entries())
+    for (const { x, width, only } of laneBars(own, props.folded ? Infinity : LEAST, GAP)) {
+      const one = only === null ? undefined : own[only]
+      if (one && !props.folded) alone.push(one)
+      else crowds.push({ x, width, row })
+    }
+  return { crowds, alone: alone.sort((p, q) => p.i - q.i) }
+})
+const placed = computed(() => bars.value.alone.map((p) => ({ ...p, lost: isLost(p.item), on: chosen.has(p.item.ref) })))
 /** The one that the tab key comes to: the last that was chosen, or the first that is seen. */
 const reached = computed(() => (placed.value.find((p) => p.on) ?? placed.value[0])?.item.ref.id)
 
@@ -117,18 +141,29 @@ function open(item: LaneItem): void {
     :aria-label="`${lane.name} on the time line`"
     :style="{ height: `${height}px` }"
   >
+    <span
+      v-for="b in bars.crowds"
+      :key="`${b.x} ${b.row}`"
+      class="crowd"
+      :style="{
+        left: `${b.x}px`,
+        width: `${Math.max(2, b.width)}px`,
+        ...(folded ? {} : { top: `${3 + ROW * b.row}px` }),
+      }"
+    />
+    <HeldItems :lane="lane" :items="seen" />
     <template v-for="p in placed" :key="p.item.ref.id">
       <button
         :id="`lane-${p.item.ref.id}`"
         type="button"
         class="item"
-        :class="{ instant: isInstant(p.item), on: p.on, lost: p.lost }"
+        :class="{ instant: isInstant(p.item), on: p.on, lost: p.lost, held: line.isHeld(p.item.ref) }"
         :tabindex="p.item.ref.id === reached ? 0 : -1"
         :aria-pressed="p.on"
         :style="{
           left: `${p.x}px`,
-          ...(isInstant(p.item) ? {} : { width: `${Math.max(3, p.w - 1)}px` }),
-          ...(folded ? {} : { top: `${3 + ROW * p.row}px` }),
+          ...(isInstant(p.item) ? {} : { width: `${Math.max(3, p.width - 1)}px` }),
+          top: `${3 + ROW * p.row}px`,
         }"
         :title="p.item.says"
         :aria-label="describe(p)"
@@ -136,11 +171,11 @@ function open(item: LaneItem): void {
         @click="open(p.item)"
         @keydown="press($event, p.item)"
       >
-        <span v-if="!folded && (p.w > 34 || isInstant(p.item))">{{
+        <span v-if="p.width > 34 || isInstant(p.item)">{{
           lane.key === 'questions' ? (p.lost ? '!' : '?') : p.item.says
         }}</span>
       </button>
-      <template v-if="p.on && !isInstant(p.item) && !folded">
+      <template v-if="p.on && !isInstant(p.item)">
         <span
           v-for="edge in ['from', 'to'] as const"
           :key="edge"
@@ -152,7 +187,7 @@ function open(item: LaneItem): void {
           :aria-valuemax="Math.round(desk.map.duration)"
           :aria-valuenow="Math.round(p.item[edge])"
           :aria-valuetext="formatTimecode(p.item[edge], 2)"
-          :style="{ left: `${edge === 'from' ? p.x : p.x + p.w - 8}px`, top: `${3 + ROW * p.row}px` }"
+          :style="{ left: `${edge === 'from' ? p.x : p.x + p.width - 8}px`, top: `${3 + ROW * p.row}px` }"
           @pointerdown="choose($event, p.item, edge)"
           @keydown="pressEdge($event, p.item, edge)"
         />
@@ -236,14 +271,21 @@ function open(item: LaneItem): void {
   background: var(--ember);
   box-shadow: 0 0 0 1px var(--ember);
 }
-.folded .item {
-  top: 2px;
-  height: 9px;
-  padding: 0;
+.item.held {
+  opacity: 0.35;
 }
-.folded .instant {
-  width: 9px;
-  min-width: 0;
+.crowd {
+  position: absolute;
+  height: 23px;
+  border-radius: 3px;
+  background: #b9ccd0;
+}
+.over .crowd {
+  background: #d6c48c;
+}
+.folded .crowd {
+  top: 3px;
+  height: 8px;
 }
 .grip {
   position: absolute;

@@ -1,31 +1,26 @@
 <script setup lang="ts">
-import { EyeOff, Image, Square, Stamp, Type as TypeIcon } from 'lucide-vue-next'
+import { EyeOff, Image, Pencil, Square, Stamp, Type as TypeIcon } from 'lucide-vue-next'
 import type { Timed } from '#core/documents/items'
 import { sayFeed } from '#core/record/recording'
 import type { ShareBox, Stretch, StretchKind } from '#core/schema/edit'
-import { errorMessage } from '#core/text/error-message'
 import { recorded } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { stageKey } from '~/composables/use-stage'
-import { addAsset } from '~/services/assets'
+import type { AssetRow } from '~/db/database'
 import { newId } from '~/services/ids'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
-import { JobCancelled, useJobs } from '~/stores/jobs'
 import { injectStrict } from '~/utils/inject'
 import { itemLanes } from '~/utils/lanes'
 
 /** What is laid over a picture for a stretch of time: text, pictures, videos, hidden areas, drawing, and a mark over all. */
 const desk = useDesk()
 const chosen = useChosen()
-const jobs = useJobs()
 const media = injectStrict(scriptPlayerKey)
 const stage = injectStrict(stageKey)
 /** How long something is there unless a stretch is selected, s. */
 const USUAL = 5
 const problem = ref('')
-const file = useTemplateRef<HTMLInputElement>('file')
-const markFile = useTemplateRef<HTMLInputElement>('markFile')
 const items = computed(() => itemLanes.find((l) => l.key === 'over')?.items(desk) ?? [])
 const mark = computed(() => desk.edit?.watermark)
 const stretchOf = (item: Timed) => item as Timed & Stretch
@@ -58,33 +53,23 @@ const layText = () =>
   })
 const hide = (how: 'blur' | 'solid') => lay({ kind: 'mask', on: on.value, box: box(0.35, 0.3, 0.3, 0.3), how })
 
-async function bring(event: Event, use: (asset: Awaited<ReturnType<typeof addAsset>>) => Promise<unknown>) {
-  const input = event.target as HTMLInputElement
-  const [chosenFile] = input.files ?? []
-  const { lecture } = desk
-  if (!chosenFile || !lecture) return
-  try {
-    await use(await addAsset(chosenFile, lecture.id, jobs))
-  } catch (error) {
-    if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
-  } finally {
-    input.value = ''
-  }
-}
-const layFile = (event: Event) =>
-  bring(event, ({ hash, kind }) =>
-    lay(
+async function layFiles(assets: readonly AssetRow[]): Promise<void> {
+  // Several slides follow one another.
+  for (const { hash, kind } of assets) {
+    await lay(
       kind === 'picture'
         ? { kind, on: on.value, box: box(0.56, 0.08, 0.38, 0.38), file: hash, opacity: 1 }
         : { kind, on: on.value, box: box(0.5, 0.1, 0.45, 0.45), file: hash, sound: false },
-    ),
-  )
-const putMark = (event: Event) =>
-  bring(event, async ({ hash, kind }) => {
-    if (kind !== 'picture') throw new Error('A mark is a picture, and this is a video.')
-    await desk.command({ do: 'watermark', watermark: { file: hash, box: box(0.86, 0.04, 0.1, 0.1), opacity: 0.6 } })
-    stage.activeSlot.value = 'mark'
-  })
+    )
+    const laid = chosen.one?.item
+    if (assets.length > 1 && laid && 'to' in laid) media.seekRecorded(recorded(laid.to))
+  }
+}
+async function putMark([asset]: readonly AssetRow[]): Promise<void> {
+  if (!asset) return
+  await desk.command({ do: 'watermark', watermark: { file: asset.hash, box: box(0.86, 0.04, 0.1, 0.1), opacity: 0.6 } })
+  stage.activeSlot.value = 'mark'
+}
 </script>
 
 <template>
@@ -95,7 +80,17 @@ const putMark = (event: Event) =>
     </p>
     <div class="row">
       <el-button @click="layText"><TypeIcon :size="15" aria-hidden="true" /> Text</el-button>
-      <el-button @click="file?.click()"><Image :size="15" aria-hidden="true" /> Picture or video …</el-button>
+      <BringButton
+        label="Picture, slides or video …"
+        field="Picture, slides or video to lay over"
+        :icon="Image"
+        action="Lay over"
+        @bring="layFiles"
+        @problem="problem = $event"
+      />
+      <el-button @click="lay({ kind: 'strokes', on, strokes: [] })"
+        ><Pencil :size="15" aria-hidden="true" /> Draw</el-button
+      >
       <el-button @click="hide('blur')"><EyeOff :size="15" aria-hidden="true" /> Blur</el-button>
       <el-button @click="hide('solid')"><Square :size="15" aria-hidden="true" /> Black out</el-button>
     </div>
@@ -108,14 +103,6 @@ const putMark = (event: Event) =>
           :value="p.feed"
           :label="sayFeed(p.feed)" /></el-select
     ></label>
-    <input
-      ref="file"
-      type="file"
-      accept="image/*,video/*"
-      hidden
-      aria-label="Picture or video to lay over"
-      @change="layFile"
-    />
     <p v-if="problem || desk.problem" class="notice bad" role="alert">{{ problem || desk.problem }}</p>
     <ItemList :items="items" label="What is laid over" empty="Nothing is laid over yet.">
       <template #default="{ item }"><StretchForm :key="item.ref.id" :stretch="stretchOf(item.item)" /></template>
@@ -138,11 +125,14 @@ const putMark = (event: Event) =>
           @keydown.stop
         />
       </template>
-      <el-button @click="markFile?.click()"
-        ><Stamp :size="15" aria-hidden="true" /> {{ mark ? 'Another mark …' : 'Put a mark …' }}</el-button
-      >
-      <el-button v-if="mark" text @click="desk.command({ do: 'watermark', watermark: null })">Without a mark</el-button>
-      <input ref="markFile" type="file" accept="image/*" hidden aria-label="Picture for the mark" @change="putMark" />
+      <BringButton
+        :label="mark ? 'Another mark …' : 'Put a mark …'"
+        field="Picture for the mark"
+        :icon="Stamp"
+        only="picture"
+        @bring="putMark"
+        @problem="problem = $event"
+      />
     </section>
   </div>
 </template>
@@ -154,7 +144,7 @@ const putMark = (event: Event) =>
   gap: 6px;
   margin: 8px 0;
 }
-.row .el-button {
+.row :deep(.el-button) {
   margin: 0;
   padding: 8px 11px;
 }

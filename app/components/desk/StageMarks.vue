@@ -55,6 +55,7 @@ function choose({ ref, key }: { ref: (typeof stage.boxes.value)[number]['ref']; 
       @done="desk.flush()"
       @drop="b.drop"
     />
+    <DrawLayer v-if="stage.drawing.value" v-bind="stage.drawing.value" :frame="frame" />
   </template>
 </template>
 

@@ -115,6 +115,12 @@ const needed = computed(() =>
       }}
     </p>
   </template>
+  <DrawForm
+    v-if="what.kind === 'strokes'"
+    :strokes="what.strokes"
+    :seconds="stretch.to - stretch.from"
+    @change="change({ strokes: $event })"
+  />
   <el-radio-group
     v-if="what.kind === 'mask'"
     :model-value="what.how"

@@ -113,7 +113,6 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
     <div
       ref="viewport"
       class="viewport"
-      :class="{ dragging: line.held.value }"
       @pointermove="line.move"
       @pointerup="line.end"
       @pointercancel="line.cancel"
@@ -212,18 +211,7 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
           />
         </template>
         <SeamMarks :trims="step === 'tidied'" />
-        <span
-          v-if="line.preview.value"
-          class="previewed"
-          :style="{
-            left: `${line.px(line.preview.value.from)}px`,
-            width: `${Math.max(0, line.px(line.preview.value.to) - line.px(line.preview.value.from))}px`,
-          }"
-        />
-        <span v-if="line.held.value?.met" class="met" :style="{ left: `${line.px(line.held.value.met.at)}px` }"
-          ><b>{{ line.held.value.met.what }}</b></span
-        >
-        <span class="playhead" :style="{ left: `${line.playhead.value}px` }" />
+        <LineMarks />
       </div>
     </div>
     <div class="strip">
@@ -265,9 +253,6 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
   overscroll-behavior: contain;
   position: relative;
   scrollbar-width: thin;
-}
-.dragging {
-  cursor: grabbing;
 }
 .side {
   position: sticky;
@@ -380,53 +365,5 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
   background: rgb(227 160 8 / 26%);
   border-inline: 2px solid var(--marigold);
   pointer-events: none;
-}
-.previewed {
-  position: absolute;
-  top: 24px;
-  bottom: 0;
-  background: rgb(178 58 46 / 24%);
-  z-index: 4;
-  pointer-events: none;
-}
-.met {
-  position: absolute;
-  top: 24px;
-  bottom: 0;
-  width: 0;
-  border-left: 2px dashed var(--marigold);
-  z-index: 5;
-  pointer-events: none;
-}
-.met b {
-  position: absolute;
-  top: 2px;
-  left: 3px;
-  padding: 0 5px;
-  border-radius: 4px;
-  background: var(--marigold);
-  color: var(--ink);
-  font-size: 12px;
-  font-weight: 600;
-  white-space: nowrap;
-}
-.playhead {
-  position: absolute;
-  top: 0;
-  bottom: 0;
-  width: 2px;
-  margin-left: -1px;
-  background: var(--ink);
-  z-index: 5;
-  pointer-events: none;
-}
-.playhead::before {
-  content: '';
-  position: absolute;
-  top: 0;
-  left: -5px;
-  border: 6px solid transparent;
-  border-top: 9px solid var(--ink);
-  border-bottom: 0;
 }
 </style>

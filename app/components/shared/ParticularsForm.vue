@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { foldersOf, readFolder, sayWhere } from '#core/library/folders'
-import type { Lecture } from '#core/schema/lecture'
+import { copyrightNotice, licences } from '#core/library/rights'
+import type { Lecture, Rights } from '#core/schema/lecture'
 import { db } from '~/db/database'
 import type { Particulars } from '~/services/lectures'
 
@@ -20,6 +21,17 @@ watch(
 function rename(): void {
   title.value = title.value.trim() || props.lecture.title
   emit('change', { title: title.value })
+}
+const rights = reactive<Rights>({
+  owner: '',
+  year: new Date(props.lecture.createdAt).getFullYear(),
+  licence: licences[0],
+  attribution: '',
+  ...props.lecture.rights,
+})
+function changeRights(): void {
+  rights.year ||= new Date(props.lecture.createdAt).getFullYear()
+  emit('change', { rights: { ...rights, owner: rights.owner.trim(), licence: rights.licence.slice(0, 100) } })
 }
 const courses = useLive(() => db.courses.toArray())
 const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
@@ -92,6 +104,48 @@ function goTo(courseId: string): void {
       @change="putInto"
     />
     <datalist id="particulars-folders"><option v-for="f in folders" :key="f" :value="f" /></datalist>
+    <span class="group">Rights</span>
+    <details class="fold">
+      <summary>
+        {{ rights.owner.trim() ? copyrightNotice(rights).split('\n').slice(0, 2).join(' · ') : 'Not said yet' }}
+      </summary>
+      <div class="rights" role="group" aria-label="Rights">
+        <label for="rights-owner">Owner</label
+        ><el-input id="rights-owner" v-model="rights.owner" maxlength="200" @change="changeRights" />
+        <label for="rights-year">Year</label
+        ><el-input-number
+          id="rights-year"
+          v-model="rights.year"
+          :min="1900"
+          :max="2200"
+          :step="1"
+          step-strictly
+          aria-label="Year"
+          @change="changeRights"
+        />
+        <label for="rights-licence">Licence</label
+        ><el-select
+          id="rights-licence"
+          v-model="rights.licence"
+          filterable
+          allow-create
+          default-first-option
+          aria-label="Licence"
+          @change="changeRights"
+          ><el-option v-for="l in licences" :key="l" :value="l" :label="l"
+        /></el-select>
+        <label for="rights-attribution">To be named</label
+        ><el-input
+          id="rights-attribution"
+          v-model="rights.attribution"
+          type="textarea"
+          :rows="2"
+          maxlength="500"
+          placeholder="Such as where pictures are from"
+          @change="changeRights"
+        />
+      </div>
+    </details>
     <p v-if="course" class="where">“{{ lecture.title }}” goes to {{ sayWhere(course, lecture) }}.</p>
   </div>
 </template>
@@ -107,6 +161,22 @@ label {
   color: var(--quiet);
   font-size: 14px;
   padding-top: 7px;
+}
+.group {
+  color: var(--quiet);
+  font-size: 14px;
+  padding-top: 7px;
+}
+.fold {
+  padding-top: 7px;
+}
+.rights {
+  display: grid;
+  margin-top: 8px;
+  grid-template-columns: 90px minmax(0, 1fr);
+  gap: 6px;
+  border-left: 2px solid var(--hairline);
+  padding-left: 12px;
 }
 .where {
   grid-column: 2;

@@ -1,21 +1,22 @@
 <script setup lang="ts">
-import { polyline } from '#core/picture/strokes'
+import { strokePath } from '#core/picture/strokes'
 import type { Stroke } from '#core/schema/edit'
 
 /** Strokes over a picture; fills its parent, which has the picture's proportions. */
-defineProps<{ strokes: readonly Stroke[]; aspect: number }>()
+const props = defineProps<{ strokes: readonly Stroke[]; aspect: number }>()
+const paths = computed(() => props.strokes.map((stroke) => ({ stroke, ...strokePath(stroke, props.aspect) })))
 </script>
 
 <template>
-  <svg :viewBox="`0 0 ${aspect} 1`" preserveAspectRatio="none" aria-hidden="true">
-    <polyline
-      v-for="(s, i) in strokes"
+  <svg class="strokes" :viewBox="`0 0 ${aspect} 1`" preserveAspectRatio="none" aria-hidden="true">
+    <path
+      v-for="({ stroke, data, filled }, i) in paths"
       :key="i"
-      :points="polyline(s.points.length > 1 ? s : { ...s, points: [...s.points, ...s.points] }, aspect)"
-      :stroke="s.colour"
-      :stroke-width="s.width"
-      :stroke-opacity="s.opacity"
-      fill="none"
+      :d="data"
+      :fill="filled ? stroke.colour : 'none'"
+      :stroke="filled ? 'none' : stroke.colour"
+      :stroke-width="stroke.width"
+      :opacity="stroke.opacity"
       stroke-linecap="round"
       stroke-linejoin="round"
     />
