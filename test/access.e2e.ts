@@ -66,6 +66,28 @@ describe('axe finds nothing serious on', () => {
     for (const key of ['ArrowLeft', 'Backspace'] as const) await who.page.keyboard.press(key)
     await who.page.waitForFunction(() => document.querySelector('.word.struck') === null)
   })
+  test('what is put in, laid over, laid out and marked', { timeout: 120_000 }, async () => {
+    await who.go(`${origin}/lecture/balance?step=tidied`)
+    await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+    for (const [tab, button] of [
+      ['Put in', 'Title card'],
+      ['Lay over', 'Text'],
+      ['Lay over', 'Draw'],
+      ['Layout', 'Change from the playhead on'],
+      ['Layout', 'Place them by hand'],
+      ['Chapters', 'Chapter at the playhead'],
+      ['Links', 'Link card at the playhead'],
+    ] as const) {
+      await who.click('tab', tab)
+      await who.click('button', button)
+      await new Promise((resolve) => setTimeout(resolve, 400))
+      expect(await violations(who.page), `${tab}: ${button}`).toEqual([])
+    }
+    await who.click('button', 'Lanes')
+    await new Promise((resolve) => setTimeout(resolve, 400))
+    expect(await violations(who.page), 'the choice of lanes').toEqual([])
+    expect(who.errors).toEqual([])
+  })
   test('the particulars', async () => {
     await who.go(`${origin}/lecture/glacier`)
     await who.click('button', 'Particulars')

@@ -5,7 +5,7 @@ import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import type { KeyInput } from 'puppeteer-core'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
-import { storedDocument } from './stored'
+import { store, storedDocument } from './stored'
 
 const origin = inject('origin')
 let who: Person
@@ -316,6 +316,38 @@ describe('the layout', () => {
       })
       .toBeLessThan(0.1)
     expect(who.errors).toEqual([])
+  })
+})
+
+describe('proposals', () => {
+  test('by what is said are taken together, with what that saves', async () => {
+    const said = 'so um the snow the snow falls uh slowly'.split(' ')
+    const words = said.map((text, i) => ({ text, from: 6 + i / 2, to: 6.4 + i / 2, confidence: 0.9 }))
+    await store(who.page, 'documents', {
+      ...{ id: 'crystals-captions', lectureId: 'crystals', kind: 'captions', applied: 0, conflicts: [] },
+      document: {
+        ...{ format: 'thaw-captions', version: 1, language: 'en', state: 'draft', source: 'recogniser' },
+        cues: [{ id: 'c', from: 6, to: 11, text: said.join(' '), words }],
+      },
+    })
+    await desk('crystals', 'tidied')
+    await who.page.evaluate(() =>
+      [...document.querySelectorAll<HTMLElement>('[role=tab]')].find((t) => /^Proposed/.test(t.innerText))?.click(),
+    )
+    await who.see('“the snow” is said twice.')
+    const before = (await edit('crystals')).removed.length
+    await who.click('button', 'Take all 2 out')
+    await expect.poll(async () => (await edit('crystals')).removed.length).toBe(before + 2)
+    const cuts = (await edit('crystals')).removed.filter((r) => r.from > 5 && r.from < 11)
+    expect(cuts.map((c) => [c.from, c.to])).toEqual([
+      [expect.closeTo(6.45, 1), expect.closeTo(6.95, 1)],
+      [expect.closeTo(9.45, 1), expect.closeTo(9.95, 1)],
+    ])
+    expect(await who.page.$$('.proposals li')).not.toHaveLength(0)
+    await who.page.keyboard.down('Control')
+    await who.page.keyboard.press('z')
+    await who.page.keyboard.up('Control')
+    await expect.poll(async () => (await edit('crystals')).removed.length).toBe(before)
   })
 })
 

@@ -38,8 +38,11 @@ export function useSoundFound(recording: () => Recording | null) {
         ) ?? false
       )
     }),
+    /** Whether a proposal was left before. */
+    isLeft: ({ takeId, own }: Pick<PlacedProposal, 'takeId' | 'own'>) =>
+      rows.value?.get(takeId)?.left?.some((t) => Math.abs(t - own) < 1e-6) ?? false,
     /** Leaves what was proposed as it is, for good. */
-    async leave({ takeId, own }: PlacedProposal): Promise<void> {
+    async leave({ takeId, own }: Pick<PlacedProposal, 'takeId' | 'own'>): Promise<void> {
       await db.analyses
         .where('takeId')
         .equals(takeId)

@@ -124,7 +124,7 @@ export interface ProposalSettings {
 }
 
 /** Those proposals of which most is still there; one that was taken out is not made again. */
-export function openProposals<P extends ProposedCut>(map: TimeMap, proposals: readonly P[]): P[] {
+export function openProposals<P extends RecordedRange>(map: TimeMap, proposals: readonly P[]): P[] {
   return proposals.filter((p) => projectRange(map, p).lost < 0.5 * (p.to - p.from))
 }
 

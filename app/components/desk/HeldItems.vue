@@ -25,13 +25,15 @@ const held = computed(() =>
     v-for="h in held"
     :key="h.id"
     class="moving"
-    :style="{ left: `${h.x}px`, width: `${h.width}px`, top: `${3 + ROW * h.row}px` }"
+    :style="{ transform: `translateX(${h.x}px)`, width: `${h.width}px`, top: `${3 + ROW * h.row}px` }"
   />
 </template>
 
 <style scoped>
 .moving {
   position: absolute;
+  left: 0;
+  will-change: transform;
   z-index: 3;
   height: 23px;
   border: 2px solid var(--tarn);

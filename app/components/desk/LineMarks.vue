@@ -54,6 +54,7 @@ const line = injectStrict(timeLineKey)
 .playhead {
   position: absolute;
   left: 0;
+  will-change: transform;
   top: 0;
   bottom: 0;
   width: 2px;

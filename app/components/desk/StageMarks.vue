@@ -70,7 +70,7 @@ function choose({ ref, key }: { ref: (typeof stage.boxes.value)[number]['ref']; 
   text-align: center;
   text-decoration: underline;
   overflow: hidden;
-  font-size: clamp(9px, 2.2cqw, 18px);
+  font-size: clamp(11px, 2.2cqw, 20px);
   pointer-events: none;
 }
 .zone {

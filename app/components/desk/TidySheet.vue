@@ -5,15 +5,11 @@ import { totalLength } from '#core/time/ranges'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import type { SoundTreatment } from '#core/schema/edit'
-import { openProposals } from '#core/sound/silence'
 import { useDesk } from '~/stores/desk'
-import { scriptPlayerKey } from '~/composables/use-script-player'
-import { injectStrict } from '~/utils/inject'
 
 /** Usual loudness of speech on the web, LUFS. */
 const TARGET = -16
 const desk = useDesk()
-const media = injectStrict(scriptPlayerKey)
 const from = ref(0)
 const to = ref(0)
 watch(
@@ -25,10 +21,9 @@ watch(
     }
   },
 )
-const found = useSoundFound(() => desk.recording)
+const { found, proposals } = useProposals()
 const { measures, clipping, pending } = found
 const hasSound = computed(() => desk.recording?.feeds.some((f) => f.kind === 'sound') ?? false)
-const proposals = computed(() => openProposals(desk.map, found.proposals.value))
 const decibels = (x: number) => (Number.isFinite(x) ? x.toFixed(1).replace('-', '−') : '−∞')
 const treatment = computed(() => desk.edit?.sound)
 const isTidied = computed(() => desk.edit !== null && isEditTidied(desk.edit))
@@ -83,34 +78,7 @@ async function takeOut(): Promise<void> {
       </el-tab-pane>
       <el-tab-pane name="transcript" label="Transcript" lazy><TranscriptSheet /></el-tab-pane>
       <el-tab-pane name="proposed" :label="proposals.length ? `Proposed (${proposals.length})` : 'Proposed'">
-        <p v-if="!hasSound" class="quiet">There is no sound to find pauses in.</p>
-        <p v-else-if="pending" class="quiet">The sound is still being looked through.</p>
-        <p v-else-if="!proposals.length" class="quiet">No silence at either end and no long pause is left.</p>
-        <ul v-if="proposals.length" class="proposals" aria-label="Proposed cuts">
-          <li v-for="p in proposals" :key="p.from">
-            <button
-              type="button"
-              class="hear"
-              :title="`Play from ${formatTimecode(p.from, 1)}`"
-              @click="media.seekRecorded(recorded(Math.max(0, p.from - 1)))"
-            >
-              <span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}
-            </button>
-            <el-button
-              size="small"
-              :aria-label="`Take out ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
-              @click="desk.remove(p.from, p.to)"
-              >Take out</el-button
-            >
-            <el-button
-              size="small"
-              text
-              :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
-              @click="found.leave(p)"
-              >Leave</el-button
-            >
-          </li>
-        </ul>
+        <ProposedSheet :proposals="proposals" :has-sound="hasSound" :pending="pending" @leave="found.leave" />
       </el-tab-pane>
       <el-tab-pane name="put-in" label="Put in" lazy><PutInSheet /></el-tab-pane>
       <el-tab-pane name="over" label="Lay over" lazy><OverSheet /></el-tab-pane>
@@ -223,33 +191,6 @@ async function takeOut(): Promise<void> {
 }
 .quiet {
   margin-bottom: 6px;
-}
-.proposals {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-.proposals li {
-  display: flex;
-  align-items: center;
-  gap: 6px;
-  border-bottom: 1px solid var(--hairline);
-  padding: 4px 0;
-}
-.proposals .el-button {
-  margin: 0;
-}
-.hear {
-  flex: 1;
-  text-align: left;
-  border: 0;
-  background: none;
-  padding: 2px 4px;
-  cursor: pointer;
-  border-radius: 5px;
-}
-.hear:hover {
-  background: var(--snow);
 }
 .facts {
   display: flex;

@@ -120,11 +120,11 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
     >
       <div class="side" :style="{ width: `${SIDE}px` }">
         <div class="tools">
-          <el-popover trigger="click" placement="top-start" :width="190" title="Lanes">
+          <el-popover trigger="click" placement="top-start" :width="190">
             <template #reference>
-              <button type="button" aria-label="Lanes" title="Lanes"><Rows3 :size="15" /></button>
+              <button type="button" aria-label="Lanes"><Rows3 :size="15" /></button>
             </template>
-            <p v-for="l in lanes" :key="l.key" class="choice">
+            <p v-for="l in lanes" :key="l.key" class="pick">
               <el-checkbox :model-value="l.shown && !l.folded" @update:model-value="fold({ ...l, folded: !!$event })">{{
                 l.name
               }}</el-checkbox>
@@ -333,7 +333,7 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
 .name.folded {
   font-size: 11px;
 }
-.choice {
+.pick {
   margin: 0;
 }
 .lane {
