@@ -7,7 +7,7 @@ import { analyseSound, coarsePeaks } from './analyse/sound'
 import { digest } from './digest'
 import { poster } from './poster'
 import { probe } from './probe'
-import { render } from './render/render'
+import { render, still } from './render/render'
 import { settle } from './settle'
 import { extractSpeech } from './speech'
 import { fillScratch, listScratch, measureFree, readScratch, removeScratch } from './store'
@@ -26,6 +26,7 @@ const engine = {
   digest,
   poster,
   render,
+  still,
   fillScratch,
   measureFree,
   listScratch,

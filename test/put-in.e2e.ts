@@ -1,8 +1,9 @@
 /** What is put in and laid over: by hand at the desk, and the same at the desk as in the published film. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { strFromU8, unzipSync } from 'fflate'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { EditDocument } from '../core/schema/edit'
@@ -346,3 +347,41 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
   for (const seconds of instants) expect(await alike(seconds, film.file), `${seconds} s`).toBeGreaterThan(0.95)
   expect(await alike(20, camera.file, 'crop=iw:iw*9/16'), 'the camera, covering the frame').toBeGreaterThan(0.9)
 })
+
+test(
+  'the result is saved as a film with captions beside it, as sound alone, and as a picture',
+  { timeout: 180_000 },
+  async () => {
+    const client = await who.page.createCDPSession()
+    await client.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath: folder })
+    const saved = async (name: string) => {
+      await who.see(`Saved “${name}”`, 120_000)
+      await expect.poll(() => readdirSync(folder).includes(name), { timeout: 20_000 }).toBe(true)
+      return join(folder, name)
+    }
+    const probe = (file: string, what: string) =>
+      execFileSync('ffprobe', ['-v', 'error', '-show_entries', what, '-of', 'csv=p=0', file], { encoding: 'utf8' })
+    await desk('tidied')
+    const { length } = await times()
+    await who.click('button', 'Save as a file')
+    await who.click('button', 'Save the picture at 0:00.0')
+    const picture = await saved('How-ice-flows-0-00.png')
+    expect(probe(picture, 'stream=width,height').trim()).toBe('1280,720')
+
+    await who.click('button', 'Save')
+    const files = unzipSync(readFileSync(await saved('How-ice-flows.zip')))
+    expect(Object.keys(files).sort()).toEqual(['How-ice-flows.mp4', 'captions-en.vtt'])
+    const film = join(folder, 'film.mp4')
+    writeFileSync(film, files['How-ice-flows.mp4']!)
+    expect(Number(probe(film, 'format=duration'))).toBeCloseTo(length, 0)
+    expect(probe(film, 'stream=codec_type').trim().split('\n').sort()).toEqual(['audio', 'video'])
+    expect(strFromU8(files['captions-en.vtt']!)).toMatch(/^WEBVTT\n/)
+
+    await who.choose('Form of the file', 'Sound only (M4A)')
+    await who.click('button', 'Save')
+    const sound = await saved('How-ice-flows.m4a')
+    expect(probe(sound, 'stream=codec_type').trim()).toBe('audio')
+    expect(Number(probe(sound, 'format=duration'))).toBeCloseTo(length, 0)
+    expect(who.errors).toEqual([])
+  },
+)

@@ -62,7 +62,7 @@ export interface BroadcastRow extends Announcement {
 export interface JobRow {
   id: string
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import'
+  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number

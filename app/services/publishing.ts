@@ -67,7 +67,7 @@ function planFilms(edit: EditDocument, recording: Recording, assets: ScriptAsset
 }
 
 /** What the renderer needs, read from the lecture's recording. */
-async function renderFeeds(edit: EditDocument, recording: Recording): Promise<RenderFeed[]> {
+export async function renderFeeds(edit: EditDocument, recording: Recording): Promise<RenderFeed[]> {
   const feeds: RenderFeed[] = []
   for (const { id, kind, offset, fileId } of shownFeeds(recording, feedsInSlots(edit))) {
     const blob = await readFile(fileId)

@@ -1,4 +1,5 @@
 /** Chapters: where one begins, and where it stands in the result. */
+import { writeTimestamp } from '../captions/vtt'
 import type { Chapter, ChapterList } from '../schema/marks'
 import { ChapterList as ChapterListSchema } from '../schema/marks'
 import { parseAs } from '../schema/validate'
@@ -15,6 +16,26 @@ export function readChapters(data: unknown): ChapterList {
   const list = parseAs(ChapterListSchema, data, 'list of chapters')
   return { ...list, chapters: [...list.chapters].sort(byInstant) }
 }
+
+/**
+ * Chapters of a result as WebVTT (§6.1, chapters), each until the next one.
+ * @param length of the result, s
+ */
+export const chaptersVtt = (chapters: readonly { at: number; title: string }[], length: number): string =>
+  [
+    'WEBVTT',
+    ...chapters.map(({ at, title }, i) => {
+      const to = Math.max(at + 0.001, chapters[i + 1]?.at ?? length)
+      // A chapter's title is one line without markup; an arrow would end it.
+      const text = title
+        .replace(/[\r\n]+/g, ' ')
+        .replace(/&/g, '&amp;')
+        .replace(/</g, '&lt;')
+        .replace(/>/g, '&gt;')
+      return `${writeTimestamp(at, '.')} --> ${writeTimestamp(to, '.')}\n${text || 'Chapter'}`
+    }),
+    '',
+  ].join('\n\n')
 
 /** What keeps chapters from being useful, as sentences. */
 export function chapterProblems({ chapters }: ChapterList): string[] {

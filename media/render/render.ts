@@ -22,15 +22,17 @@ import type { EditDocument } from '#core/schema/edit'
 import {
   assetsOf,
   InvalidScript,
+  spanAt,
   writeScript,
   type Part,
+  type Script,
   type ScriptAssets,
   type ScriptFeed,
 } from '#core/render/script'
 import { subtitlePlaylist, withSubtitles } from '#core/packages/hls'
 import { frontBoxes, moveChunks } from '#core/packages/mp4-index'
 import { openStore, type Store, type StoreAddress } from '../store'
-import { openComposer } from './compose'
+import { movingRate, openComposer, type Composer } from './compose'
 import { openFeed, type OpenFeed, type OpenPicture, type OpenSound } from './feed'
 import { picturePackets, planPicture, type PicturePlan } from './picture'
 import { planSoundTrack, type SoundPlan } from './sound'
@@ -117,45 +119,18 @@ const AHEAD = 0.5
  * the storage says. Nothing is left behind.
  */
 export async function render(job: RenderJob, to: StoreAddress, onProgress: (share: number) => void): Promise<Rendered> {
-  const feeds: OpenFeed[] = []
-  const assets = new Map<string, OpenFeed>()
   const store = openStore(to)
+  let opened: OpenScript | null = null
   try {
-    // Picture and sound of one file share what is read of it.
-    const opened = new Map<Blob, OpenFeed>()
-    for (const { blob } of job.feeds) {
-      const feed = opened.get(blob) ?? (await openFeed(blob))
-      opened.set(blob, feed)
-      feeds.push(feed)
-    }
-    const blobs = new Map(job.assets.map((a) => [a.name, a.blob]))
-    const known = await measureAssets(job.edit, blobs, assets)
-    const script = writeScript(job.edit, await scriptFeeds(job.feeds, feeds), known, job.part)
+    opened = await openScript(job)
+    const { script, pictureOf, soundOf, composer } = opened
     const form = forms[job.format]
-    const pictureOf = (index: number): OpenPicture =>
-      must(feeds[index]?.picture, 'A picture feed has no picture in its file.')
-    const soundOf = (source: { kind: 'feed'; feed: number } | { kind: 'asset'; file: string }): OpenSound =>
-      must(
-        source.kind === 'feed' ? feeds[source.feed]?.sound : assets.get(source.file)?.sound,
-        'The sound feed has no sound in its file.',
-      )
     const seen = script.frame && form.video.length > 0
     if (!seen && !script.sounds) throw new InvalidScript('There is no sound to make a file of.')
     const picture = seen
       ? await planPicture(script, pictureOf, { codecs: form.video, keyFrameInterval: form.keyFrameInterval })
       : null
     const sound = script.sounds ? await planSoundTrack(script, soundOf, form.audio) : null
-    const frame = script.frame
-    // Runs are encoded side by side, so that each composes in planes of its own.
-    const composer = (colour: VideoColorSpaceInit | null) =>
-      openComposer({
-        colour,
-        frame: must(frame, 'There is no picture.'),
-        feed: pictureOf,
-        asset: (name) => must(assets.get(name)?.picture, `“${name}” has no picture in it.`),
-        blob: (name) => must(blobs.get(name), `“${name}” is not there.`),
-      })
-
     const files = [form.file]
     let main = ''
     const output = new Output({
@@ -249,7 +224,93 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     await store.discard()
     throw error
   } finally {
+    opened?.close()
+  }
+}
+
+/** A script with the files that it plays, open. */
+interface OpenScript {
+  script: Script
+  pictureOf(index: number): OpenPicture
+  soundOf(source: { kind: 'feed'; feed: number } | { kind: 'asset'; file: string }): OpenSound
+  /** Runs are encoded side by side, so that each composes in planes of its own. */
+  composer(colour: VideoColorSpaceInit | null): Composer
+  close(): void
+}
+
+/** @throws {InvalidScript} */
+async function openScript(job: Pick<RenderJob, 'edit' | 'feeds' | 'assets' | 'part'>): Promise<OpenScript> {
+  const feeds: OpenFeed[] = []
+  const assets = new Map<string, OpenFeed>()
+  const close = () => {
     for (const { input } of new Set([...feeds, ...assets.values()])) input.dispose()
+  }
+  try {
+    // Picture and sound of one file share what is read of it.
+    const opened = new Map<Blob, OpenFeed>()
+    for (const { blob } of job.feeds) {
+      const feed = opened.get(blob) ?? (await openFeed(blob))
+      opened.set(blob, feed)
+      feeds.push(feed)
+    }
+    const blobs = new Map(job.assets.map((a) => [a.name, a.blob]))
+    const known = await measureAssets(job.edit, blobs, assets)
+    const script = writeScript(job.edit, await scriptFeeds(job.feeds, feeds), known, job.part)
+    const pictureOf = (index: number): OpenPicture =>
+      must(feeds[index]?.picture, 'A picture feed has no picture in its file.')
+    return {
+      script,
+      pictureOf,
+      soundOf: (source) =>
+        must(
+          source.kind === 'feed' ? feeds[source.feed]?.sound : assets.get(source.file)?.sound,
+          'The sound feed has no sound in its file.',
+        ),
+      composer: (colour) =>
+        openComposer({
+          colour,
+          frame: must(script.frame, 'There is no picture.'),
+          feed: pictureOf,
+          asset: (name) => must(assets.get(name)?.picture, `“${name}” has no picture in it.`),
+          blob: (name) => must(blobs.get(name), `“${name}” is not there.`),
+        }),
+      close,
+    }
+  } catch (error) {
+    close()
+    throw error
+  }
+}
+
+/**
+ * What is seen of a result at an instant, s, as a PNG of its frame's size.
+ * @throws {InvalidScript}
+ */
+export async function still(job: Pick<RenderJob, 'edit' | 'feeds' | 'assets'>, at: number): Promise<Blob> {
+  const { script, pictureOf, composer, close } = await openScript(job)
+  try {
+    const frame = must(script.frame, 'There is no picture.')
+    const span = must(spanAt(script.picture, at), 'There is no picture.')
+    const into = Math.min(Math.max(0, at - span.at), span.length)
+    const rate = movingRate(span.layers.flatMap((l) => (l.kind === 'feed' ? [pictureOf(l.feed)] : []))) ?? 30
+    // The composer takes what is seen in the middle of a frame.
+    const layers = span.layers.map((l) =>
+      l.kind === 'feed' || l.kind === 'video'
+        ? { ...l, from: l.from + into - 0.5 / rate + 1e-4 }
+        : l.kind === 'strokes'
+          ? { ...l, from: l.from + into }
+          : l,
+    )
+    const light = span.light[0] + (span.light[1] - span.light[0]) * (span.length > 0 ? into / span.length : 0)
+    const g = new OffscreenCanvas(frame.width, frame.height).getContext('2d')
+    if (!g) throw new Error('This browser cannot draw in a worker, which rendering needs.')
+    for await (const sample of composer(null).frames({ ...span, at: 0, length: 1e-3, layers, light: [light, light] })) {
+      sample.draw(g, 0, 0, frame.width, frame.height)
+      sample.close()
+    }
+    return await g.canvas.convertToBlob({ type: 'image/png' })
+  } finally {
+    close()
   }
 }
 

@@ -5,6 +5,7 @@ import {
   ChevronsLeft,
   ChevronsRight,
   CirclePlus,
+  Download,
   HelpCircle,
   History,
   Info,
@@ -122,6 +123,7 @@ const notes = computed(() =>
 const recordLabel = computed(() => (desk.takes.length ? 'Record a further take' : 'Record it'))
 const particulars = ref(false)
 const revisions = ref(false)
+const saving = ref(false)
 const keysShown = ref(false)
 const goBy = (by: number) => media.step(by)
 const byFrame = (frames: number) => goBy(frames * frameLength(desk.edit?.frameRate ?? 0))
@@ -266,6 +268,14 @@ onBeforeRouteLeave(() => desk.flush())
           <Info :size="18" /></button
         ><button type="button" aria-label="Revisions" title="Revisions" @click="revisions = true">
           <History :size="18" /></button
+        ><button
+          v-if="desk.recording"
+          type="button"
+          aria-label="Save as a file"
+          title="Save as a file"
+          @click="saving = true"
+        >
+          <Download :size="18" /></button
         ><NuxtLink :to="`/record?lecture=${id}`" :aria-label="recordLabel" :title="recordLabel"
           ><CirclePlus :size="18"
         /></NuxtLink>
@@ -330,6 +340,7 @@ onBeforeRouteLeave(() => desk.flush())
     </aside>
     <LazyParticularsDialog v-if="particulars" @close="particulars = false" />
     <LazyRevisionsDialog v-if="revisions" @close="revisions = false" />
+    <LazySaveDialog v-if="saving" @close="saving = false" />
     <div v-if="desk.recording" class="foot" :style="{ height: `${footHeight}px` }">
       <PaneDivider
         v-model:size="footHeight"
