@@ -319,6 +319,31 @@ describe('the layout', () => {
   })
 })
 
+describe('the level of the sound', () => {
+  test('of a stretch is changed, silenced, and heard so at the desk', async () => {
+    await desk('crystals', 'tidied')
+    await openTab('Sound')
+    await who.page.keyboard.press('Home')
+    await who.click('button', 'Change the level from the playhead')
+    const volume = () => who.page.$eval('audio', (a) => a.volume)
+    const level = async () => (await edit('crystals')).stretches.find((s) => s.what.kind === 'level')?.what
+    await expect.poll(level).toEqual({ kind: 'level', gain: -6 })
+    await expect.poll(volume).toBeCloseTo(0.501, 2)
+    await who.type('Level in dB', '6', 'spinbutton')
+    await expect.poll(level).toEqual({ kind: 'level', gain: 6 })
+    await expect.poll(volume).toBe(1)
+    await who.click('checkbox', 'Silent')
+    await expect.poll(level).toEqual({ kind: 'level', gain: null })
+    await expect.poll(volume).toBe(0)
+    await who.page.keyboard.press('End')
+    await who.page.evaluate(() => (document.activeElement as HTMLElement).blur())
+    await who.page.keyboard.press('End')
+    await expect.poll(volume).toBe(1)
+    expect(await who.page.$$('.items.level .item')).toHaveLength(1)
+    expect(who.errors).toEqual([])
+  })
+})
+
 describe('proposals', () => {
   test('by what is said are taken together, with what that saves', async () => {
     const said = 'so um the snow the snow falls uh slowly'.split(' ')

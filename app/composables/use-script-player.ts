@@ -1,6 +1,7 @@
 import { computed, onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { db, type AssetRow } from '~/db/database'
 import { readFile } from '~/db/files'
+import { elementLevels } from '~/services/element-levels'
 import { assetsFor } from '~/services/assets'
 import { useDesk } from '~/stores/desk'
 import { feedsInSlots } from '#core/edit/edit'
@@ -12,6 +13,7 @@ import {
   writeScript,
   type Script,
   type ScriptAssets,
+  type SoundSource,
   type SoundSpan,
   type Span,
 } from '#core/render/script'
@@ -59,17 +61,10 @@ const movingParts = ({ at, length, layers }: Span): Part[] =>
       : []
   })
 
-const soundPart = ({ at, length, source }: SoundSpan): Part[] =>
-  source
-    ? [
-        {
-          key: source.kind === 'feed' ? feedKey(source.feed) : assetKey(source.file),
-          from: source.from,
-          at,
-          end: at + length,
-        },
-      ]
-    : []
+const keyOf = (source: SoundSource) => (source.kind === 'feed' ? feedKey(source.feed) : assetKey(source.file))
+/** What is heard in a span, what leads first. */
+const soundPart = ({ at, length, source, beneath }: SoundSpan): Part[] =>
+  [source, beneath?.source].flatMap((s) => (s ? [{ key: keyOf(s), from: s.from, at, end: at + length }] : []))
 
 /**
  * Plays the script of a lecture, the same that is rendered: its elements are led through the spans in result time. What
@@ -84,6 +79,7 @@ export function useScriptPlayer() {
   let lastSync = 0
   /** What the machine's clock said at an instant of the result, while it leads. */
   let base: { time: number; now: number } | null = null
+  const levels = elementLevels()
 
   const assetRows = useLive(() => assetsFor(desk.lecture?.id ?? ''), [() => desk.lecture?.id])
   const assets = computed<ScriptAssets>(() => new Map(assetRows.value?.map((a) => [a.hash, a])))
@@ -135,11 +131,15 @@ export function useScriptPlayer() {
   /** Has what belongs here play, or stand at its place, and all else stand still. */
   function arrange(beyond: number): void {
     const here = parts()
-    const heard = soundSpan.value && soundPart(soundSpan.value)[0]?.key
+    const heard = soundSpan.value
+    const gains = new Map<string, number>()
+    if (heard?.source) gains.set(keyOf(heard.source), heard.gain ?? 1)
+    if (heard?.beneath) gains.set(keyOf(heard.beneath.source), heard.beneath.gain)
     for (const [key, element] of elements) {
       const part = here.find((p) => p.key === key)
       const isAsset = key.startsWith('asset ')
-      if (isAsset) element.muted = key !== heard
+      if (isAsset) element.muted = !gains.has(key)
+      levels.set(element, gains.get(key) ?? 1)
       if (!part) {
         element.pause()
         continue
@@ -326,6 +326,7 @@ export function useScriptPlayer() {
   watch([script, () => desk.peek], () => arrange(NEAR), { flush: 'post' })
   onScopeDispose(() => {
     pause()
+    levels.close()
     drop(urls.value)
   })
 

@@ -18,7 +18,7 @@ export const ROW = 26
 /** Rows of things over one another that are told apart; further ones lie on the last. */
 export const ROWS = 4
 
-export type LaneKey = 'layout' | 'over' | 'chapters' | 'links' | 'captions' | 'questions'
+export type LaneKey = 'level' | 'layout' | 'over' | 'chapters' | 'links' | 'captions' | 'questions'
 
 export interface ItemLaneKind {
   key: LaneKey
@@ -42,6 +42,19 @@ const itemsOf = (kind: Kind, list: string, items: readonly Timed[] | undefined):
 
 export const itemLanes: readonly ItemLaneKind[] = [
   {
+    key: 'level',
+    name: 'Level',
+    one: 'Level',
+    isMovable: true,
+    step: 'tidied',
+    items: ({ edit }) =>
+      itemsOf(
+        'edit',
+        'stretches',
+        edit?.stretches.filter((s) => s.what.kind === 'level'),
+      ),
+  },
+  {
     key: 'layout',
     name: 'Layout',
     one: 'Layout',
@@ -64,7 +77,7 @@ export const itemLanes: readonly ItemLaneKind[] = [
       itemsOf(
         'edit',
         'stretches',
-        edit?.stretches.filter((s) => s.what.kind !== 'layout'),
+        edit?.stretches.filter((s) => s.what.kind !== 'layout' && s.what.kind !== 'level'),
       ),
   },
   {

@@ -319,19 +319,24 @@ const presetNames: Record<LayoutPreset, string> = {
   beside: 'Screen and camera side by side',
 }
 const sayLayout = (layout: Layout) => (typeof layout === 'string' ? presetNames[layout] : 'Pictures placed by hand')
+const sayLevel = (gain: number | null) =>
+  gain === null ? 'Silent' : `Sound ${gain < 0 ? '−' : '+'}${Math.abs(gain)} dB`
+
 /** What is laid over, in a word or by what stands on it. */
 export const sayStretch = (what: StretchKind): string =>
-  what.kind === 'layout'
-    ? sayLayout(what.layout)
-    : what.kind === 'text' && what.text.trim()
-      ? what.text.trim()
-      : what.kind === 'mask'
-        ? what.how === 'blur'
-          ? 'Blurred area'
-          : 'Blacked-out area'
-        : { text: 'Text', picture: 'Picture', video: 'Video', strokes: 'Drawing' }[what.kind]
+  what.kind === 'level'
+    ? sayLevel(what.gain)
+    : what.kind === 'layout'
+      ? sayLayout(what.layout)
+      : what.kind === 'text' && what.text.trim()
+        ? what.text.trim()
+        : what.kind === 'mask'
+          ? what.how === 'blur'
+            ? 'Blurred area'
+            : 'Blacked-out area'
+          : { text: 'Text', picture: 'Picture', video: 'Video', strokes: 'Drawing' }[what.kind]
 
-const stretchNames: Record<Exclude<StretchKind['kind'], 'layout'>, string> = {
+const stretchNames: Record<Exclude<StretchKind['kind'], 'layout' | 'level'>, string> = {
   mask: 'Masked',
   text: 'Text over',
   picture: 'Picture over',
@@ -360,7 +365,8 @@ export function describe(command: EditCommand): string {
       return `Put in ${what} at ${t(command.at)}`
     }
     case 'stretch': {
-      const what = command.what.kind === 'layout' ? sayLayout(command.what.layout) : stretchNames[command.what.kind]
+      const { what: of } = command
+      const what = of.kind === 'layout' || of.kind === 'level' ? sayStretch(of) : stretchNames[of.kind]
       return `${what} ${t(command.from)} – ${t(command.to)}`
     }
     case 'split':

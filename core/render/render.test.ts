@@ -10,7 +10,9 @@ import {
   arrangements,
   assetsOf,
   InvalidScript,
+  isUntouched,
   partsOf,
+  runsOn,
   soundAt,
   spanAt,
   writeScript,
@@ -291,6 +293,44 @@ describe('a script', () => {
         }
       }),
     )
+  })
+})
+
+describe('the level of the sound', () => {
+  const level = (id: string, from: number, to: number, gain: number | null): EditCommand => ({
+    ...{ do: 'stretch', id, from: at(from), to: at(to) },
+    what: { kind: 'level', gain },
+  })
+  const heard = (script: Script) => script.sound.map((s) => [s.at, s.length, Math.round(1000 * (s.gain ?? 1)) / 1000])
+
+  it('holds for its stretch, and leaves the picture to be copied', () => {
+    const script = write(edited(level('a', 10, 20, -20), level('b', 15, 30, 6), level('c', 40, 50, null)))
+    expect(heard(script)).toEqual([
+      [0, 10, 1],
+      [10, 5, 0.1],
+      [15, 5, 0.2],
+      [20, 10, 1.995],
+      [30, 10, 1],
+      [40, 10, 0],
+      [50, 50, 1],
+    ])
+    expect(script.sound.map(isUntouched)).toEqual([true, false, false, false, true, false, true])
+    expect(script.sound.slice(1).every((s, i) => runsOn(script.sound[i], s))).toBe(true)
+    expect(shape(script)).toEqual([[0, 100, 'copied']])
+  })
+  it('of the lecture is lowered under a video that is heard with it', () => {
+    const over = (under?: number): EditCommand => ({
+      ...{ do: 'stretch', id: 'v', from: at(10), to: at(20) },
+      what: {
+        ...{ kind: 'video', box: { x: 0, y: 0, width: 1, height: 1 }, file: 'clip', sound: true },
+        ...(under !== undefined && { under }),
+      },
+    })
+    expect(soundAt(write(edited(over())).sound, 15)?.beneath).toBeUndefined()
+    const both = soundAt(write(edited(over(-20), level('l', 0, 100, -20))).sound, 15)
+    expect(both).toMatchObject({ source: { kind: 'asset', from: 0 }, beneath: { source: { kind: 'feed', from: 10 } } })
+    expect(both?.gain).toBeUndefined()
+    expect(both?.beneath?.gain).toBeCloseTo(0.01, 6)
   })
 })
 

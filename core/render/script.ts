@@ -74,7 +74,24 @@ export interface Span {
 export interface SoundSpan {
   at: number
   length: number
-  source: { kind: 'feed'; feed: number; from: number } | { kind: 'asset'; file: string; from: number } | null
+  source: SoundSource | null
+  /** Amplitude that it is multiplied by; 1 when left out. */
+  gain?: number
+  /** What is heard with it, at an amplitude of its own. */
+  beneath?: { source: SoundSource; gain: number }
+}
+
+export type SoundSource = { kind: 'feed'; feed: number; from: number } | { kind: 'asset'; file: string; from: number }
+
+/** Whether a span is heard as its file has it, so that it may be copied. */
+export const isUntouched = ({ gain = 1, beneath }: SoundSpan): boolean => gain === 1 && !beneath
+
+/** Whether one span goes on in its file where the one before ended. */
+export const runsOn = (before: SoundSpan | undefined, span: SoundSpan): boolean => {
+  const [a, b] = [before?.source, span.source]
+  if (!before || !a || !b) return false
+  const isSame = a.kind === 'feed' ? b.kind === 'feed' && a.feed === b.feed : b.kind === 'asset' && a.file === b.file
+  return isSame && Math.abs(a.from + before.length - b.from) < EPSILON
 }
 
 export interface Script {
@@ -199,7 +216,7 @@ function sizeOf(feeds: readonly ScriptFeed[], assets: ScriptAssets, edit: EditDo
   const size = recordingFrame(feeds, edit)
   if (size) return size
   const shown = [...edit.inserts.map((i) => i.what), ...edit.stretches.map((s) => s.what)]
-  if (!shown.some((w) => w.kind !== 'layout' && w.kind !== 'mask')) return null
+  if (!shown.some((w) => !['layout', 'mask', 'level'].includes(w.kind))) return null
   const video = shown.map((w) => (w.kind === 'video' ? assets.get(w.file) : undefined)).find((a) => a && a.width > 0)
   return video
     ? { width: 2 * Math.round(video.width / 2), height: 2 * Math.round(video.height / 2) }
@@ -234,7 +251,7 @@ function changes(
   const marks = [
     segment.from + fadeIn,
     segment.to - fadeOut,
-    ...edit.stretches.flatMap((s) => [s.from, s.to]),
+    ...edit.stretches.filter((s) => s.what.kind !== 'level').flatMap((s) => [s.from, s.to]),
     ...shown.flatMap((f) => [f.from, f.to]),
   ]
   // A feed that begins or ends within 50 ms of another does so with it: devices do not start on the same frame.
@@ -344,13 +361,15 @@ const markLayer = ({ file, box, opacity }: Watermark, on: Clipped, { assets, fra
   clip: on.clip,
 })
 
-const liesOn = (what: StretchKind): string | null => (what.kind === 'layout' ? null : (what.on ?? 'screen'))
+const liesOn = (what: StretchKind): string | null =>
+  what.kind === 'layout' || what.kind === 'level' ? null : (what.on ?? 'screen')
 
 /** What a stretch lays over a picture, `into` s after its start. */
 function stretchLayers(what: StretchKind, into: number, on: Clipped, { assets, frame }: Scene): Layer[] {
   const { clip } = on
   switch (what.kind) {
     case 'layout':
+    case 'level':
       return []
     case 'mask': {
       const box = toPixels(what.box, on.box)
@@ -455,10 +474,11 @@ function joined(spans: readonly Span[]): Span[] {
 function soundSpans(map: TimeMap, edit: EditDocument, feeds: readonly ScriptFeed[], assets: ScriptAssets): SoundSpan[] {
   const sounding = feeds.map((feed, index) => ({ feed, index })).filter(({ feed }) => feed.kind === 'sound')
   const over = edit.stretches.filter((s) => s.what.kind === 'video' && s.what.sound && assets.get(s.what.file)?.sound)
+  const levels = edit.stretches.filter((s) => s.what.kind === 'level')
   const spans: SoundSpan[] = []
   for (const segment of map.kept) {
     const marks = [
-      ...over.flatMap((s) => [s.from, s.to]),
+      ...[...over, ...levels].flatMap((s) => [s.from, s.to]),
       ...sounding.flatMap(({ feed }) => [feed.offset, feed.offset + feed.duration]),
     ]
     const edges = [
@@ -472,13 +492,18 @@ function soundSpans(map: TimeMap, edit: EditDocument, feeds: readonly ScriptFeed
       const feed = sounding.find(
         (s) => (from + to) / 2 >= s.feed.offset && (from + to) / 2 < s.feed.offset + s.feed.duration,
       )
-      const source: SoundSpan['source'] =
-        instead?.what.kind === 'video'
-          ? { kind: 'asset', file: instead.what.file, from: from - instead.from }
-          : feed
-            ? { kind: 'feed', feed: feed.index, from: from - feed.feed.offset }
-            : null
-      spans.push({ at: segment.at + (from - segment.from), length: to - from, source })
+      const own: SoundSource | null = feed ? { kind: 'feed', feed: feed.index, from: from - feed.feed.offset } : null
+      const gain = gainOf(levels.filter((s) => isActive(s, from, to)))
+      const place = { at: segment.at + (from - segment.from), length: to - from }
+      if (instead?.what.kind !== 'video') spans.push({ ...place, source: own, ...(own && gain !== 1 && { gain }) })
+      else {
+        const { file, under } = instead.what
+        spans.push({
+          ...place,
+          source: { kind: 'asset', file, from: from - instead.from },
+          ...(own && under !== undefined && { beneath: { source: own, gain: gain * amplitude(under) } }),
+        })
+      }
     }
   }
   for (const placed of map.inserts) {
@@ -492,20 +517,29 @@ function soundSpans(map: TimeMap, edit: EditDocument, feeds: readonly ScriptFeed
   return joinedSound(spans.sort((a, b) => a.at - b.at))
 }
 
+/** @param decibels dB of an amplitude */
+const amplitude = (decibels: number): number => 10 ** (decibels / 20)
+
+/** What stretches of levels make of the lecture's sound together. */
+const gainOf = (levels: readonly Stretch[]): number =>
+  levels.reduce(
+    (gain, { what }) => (what.kind === 'level' ? (what.gain === null ? 0 : gain * amplitude(what.gain)) : gain),
+    1,
+  )
+
+/** Joins neighbours that are silent, or go on in the same file as loud as before. */
 function joinedSound(spans: readonly SoundSpan[]): SoundSpan[] {
   const out: SoundSpan[] = []
   for (const span of spans) {
     const last = out.at(-1)
-    const a = last?.source
-    const b = span.source
-    const runsOn =
-      last &&
-      ((a === null && b === null) ||
-        (a?.kind === 'feed' &&
-          b?.kind === 'feed' &&
-          a.feed === b.feed &&
-          Math.abs(a.from + last.length - b.from) < EPSILON))
-    if (last && runsOn) out[out.length - 1] = { ...last, length: last.length + span.length }
+    const isSilent = last && last.source === null && span.source === null
+    const goesOn =
+      last?.source?.kind === 'feed' &&
+      runsOn(last, span) &&
+      (last.gain ?? 1) === (span.gain ?? 1) &&
+      !last.beneath &&
+      !span.beneath
+    if (last && (isSilent || goesOn)) out[out.length - 1] = { ...last, length: last.length + span.length }
     else out.push(span)
   }
   return out

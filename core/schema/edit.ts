@@ -118,7 +118,23 @@ export const StretchKind = Type.Union([
       on: On,
       box: ShareBox,
       file: AssetName,
-      sound: Type.Boolean({ description: 'whether its sound replaces the lecture’s' }),
+      sound: Type.Boolean({ description: 'whether its sound is heard, in place of the lecture’s' }),
+      under: Type.Optional(
+        Type.Number({
+          minimum: -60,
+          maximum: 0,
+          description: 'dB by which the lecture’s sound is lowered where both are heard; left out, it is not heard',
+        }),
+      ),
+    },
+    closed,
+  ),
+  Type.Object(
+    {
+      kind: Type.Literal('level'),
+      gain: Type.Union([Type.Number({ minimum: -40, maximum: 12 }), Type.Null()], {
+        description: 'dB by which the lecture’s sound is made louder; null silences it',
+      }),
     },
     closed,
   ),

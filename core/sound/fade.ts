@@ -16,3 +16,13 @@ export function seamGain(at: number, length: number, seamBefore: boolean, seamAf
   const fall = seamAfter ? curve((length - at) / fade) : 1
   return Math.min(rise, fall)
 }
+
+/** Where the loudest of a sound begins to be pressed together. */
+const KNEE = 0.9
+
+/** A sample, −1…1 and beyond, kept inside: what is louder than the knee comes nearer to 1 and never reaches it. */
+export function softLimit(sample: number): number {
+  const size = Math.abs(sample)
+  if (size <= KNEE) return sample
+  return Math.sign(sample) * (KNEE + (1 - KNEE) * Math.tanh((size - KNEE) / (1 - KNEE)))
+}

@@ -1,6 +1,6 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
-import { seamGain, SEAM_FADE } from './fade'
+import { seamGain, SEAM_FADE, softLimit } from './fade'
 import { decibels, measure, meterShare, zoneOf } from './level'
 import { collectPeaks, FACTOR, FINEST, levelFor, LEVELS, peakBetween } from './peaks'
 import { readWavHeader } from './wav'
@@ -145,5 +145,19 @@ describe('WAVE headers', () => {
     ['a header cut short', header(1, 1, 16_000, 16).subarray(0, 40)],
   ])('refuse %s', (_, bytes) => {
     expect(() => readWavHeader(bytes)).toThrow(/WAVE/)
+  })
+})
+
+describe('what is made louder', () => {
+  it('stays inside, keeps its sign and order, and is untouched while it is soft', () => {
+    const sample = fc.double({ min: -8, max: 8, noNaN: true })
+    fc.assert(
+      fc.property(sample, sample, (a, b) => {
+        expect(Math.abs(softLimit(a))).toBeLessThanOrEqual(1)
+        if (Math.abs(a) <= 0.9) expect(softLimit(a)).toBe(a)
+        if (a < b) expect(softLimit(a)).toBeLessThanOrEqual(softLimit(b))
+        expect(softLimit(-a)).toBe(-softLimit(a))
+      }),
+    )
   })
 })

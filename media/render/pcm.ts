@@ -3,8 +3,8 @@
  * short fades where they meet so that no seam clicks.
  */
 import type { AudioSample } from 'mediabunny'
-import type { SoundSpan } from '#core/render/script'
-import { SEAM_FADE, seamGain } from '#core/sound/fade'
+import { runsOn, type SoundSource, type SoundSpan } from '#core/render/script'
+import { SEAM_FADE, seamGain, softLimit } from '#core/sound/fade'
 import { createResampler } from '#core/sound/resample'
 import type { OpenSound } from './feed'
 
@@ -126,6 +126,9 @@ function mean(planes: readonly Float32Array[]): Float32Array {
   return out
 }
 
+/** How long a change of level takes, s: too short to be heard as one, long enough not to click. */
+const RAMP = 0.02
+
 export interface SoundMix {
   /** The result's samples `from`…`from + frames` (numbers at the mix's rate); silence outside it. */
   read(from: number, frames: number): Promise<Pcm>
@@ -138,13 +141,13 @@ export interface SoundMix {
  */
 export function soundMix(
   spans: readonly SoundSpan[],
-  open: (source: NonNullable<SoundSpan['source']>) => OpenSound,
+  open: (source: SoundSource) => OpenSound,
   sampleRate: number,
   channels: number,
   shifts: readonly number[] = [],
 ): SoundMix {
   const readers = new Map<OpenSound, PcmReader>()
-  const readerOf = (source: NonNullable<SoundSpan['source']>) => {
+  const readerOf = (source: SoundSource) => {
     const sound = open(source)
     let reader = readers.get(sound)
     if (!reader) readers.set(sound, (reader = pcmReader(sound, sampleRate, channels)))
@@ -162,20 +165,37 @@ export function soundMix(
         // The very last sound may go on for as long as a packet does.
         const b = Math.min(from + frames, index === last ? Infinity : end)
         if (b <= a) continue
-        const time = span.source.from + (a - start) / sampleRate - (shifts[index] ?? 0)
-        const pcm = await readerOf(span.source).read(time, b - a)
-        const fadeIn = index > 0 || span.source.from > SEAM_FADE
+        const before = spans[index - 1]
+        const after = spans[index + 1]
+        const goesOn = runsOn(before, span)
+        const fadeIn = !goesOn && (index > 0 || span.source.from > SEAM_FADE)
+        const fadeOut = index < last && !(after && runsOn(span, after))
         const edge = SEAM_FADE * sampleRate
-        const plain = (!fadeIn || a - start > edge) && (index === last || end - b > edge)
-        for (const [c, plane] of pcm.entries()) {
-          const to = out[c]
-          if (!to) continue
-          if (plain) to.set(plane, a - from)
-          else
-            for (let i = 0; i < plane.length; i++)
-              to[a - from + i] =
-                (plane[i] as number) * seamGain((a + i - start) / sampleRate, span.length, fadeIn, index < last)
+        const { gain = 1 } = span
+        const earlier = goesOn ? (before?.gain ?? 1) : gain
+        const isEven = earlier === gain || a - start > RAMP * sampleRate
+        const plain = gain === 1 && isEven && (!fadeIn || a - start > edge) && (!fadeOut || end - b > edge)
+        const limit = gain > 1 || earlier > 1 || span.beneath ? softLimit : (sample: number) => sample
+        const add = async (source: SoundSource, level: (at: number) => number) => {
+          const time = source.from + (a - start) / sampleRate - (shifts[index] ?? 0)
+          const pcm = await readerOf(source).read(time, b - a)
+          for (const [c, plane] of pcm.entries()) {
+            const to = out[c]
+            if (!to) continue
+            if (plain && !span.beneath) to.set(plane, a - from)
+            else
+              for (let i = 0; i < plane.length; i++) {
+                const at = (a + i - start) / sampleRate
+                to[a - from + i] = limit(
+                  (to[a - from + i] as number) +
+                    (plane[i] as number) * level(at) * seamGain(at, span.length, fadeIn, fadeOut),
+                )
+              }
+          }
         }
+        await add(span.source, (at) => (at < RAMP ? earlier + (gain - earlier) * (at / RAMP) : gain))
+        const { beneath } = span
+        if (beneath) await add(beneath.source, () => beneath.gain)
       }
       return out
     },

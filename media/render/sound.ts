@@ -14,7 +14,7 @@ import {
   Quality,
   type AudioCodec,
 } from 'mediabunny'
-import type { Script, SoundSpan } from '#core/render/script'
+import { isUntouched, runsOn, type Script, type SoundSource, type SoundSpan } from '#core/render/script'
 import { planSound, type CopiedSound, type EncodedSound, type SoundGrid } from '#core/render/splice'
 import type { OpenSound } from './feed'
 import { soundMix, type Pcm, type SoundMix } from './pcm'
@@ -35,7 +35,7 @@ export interface SoundPlan {
   packets(onPass: (share: number) => void): AsyncGenerator<SoundOut>
 }
 
-type Source = NonNullable<SoundSpan['source']>
+type Source = SoundSource
 
 /** Samples in an AAC packet; and by how many the encoder's output lags its input (ISO/IEC 14496-24, encoder delay). */
 const AAC_PACKET = 1024
@@ -117,13 +117,21 @@ export async function planSoundTrack(
   codecs: readonly AudioCodec[],
 ): Promise<SoundPlan> {
   registerAacEncoder()
-  const sounds = [...new Set(script.sound.flatMap((s) => (s.source ? [open(s.source)] : [])))]
+  const sources = script.sound.flatMap((s) => [
+    ...(s.source ? [s.source] : []),
+    ...(s.beneath ? [s.beneath.source] : []),
+  ])
+  const sounds = [...new Set(sources.map(open))]
   const { noise, loudness } = script.treatment
   const treated = noise === 'reduce' || loudness !== null
   const found = treated ? '' : await copyable(sounds, codecs)
   if (typeof found !== 'string') {
     const pieces = planSound(
-      script.sound.map((s) => ({ at: s.at, length: s.length, source: s.source && sourceOf(s.source, open, found) })),
+      script.sound.map((s) => ({
+        at: s.at,
+        length: s.length,
+        source: s.source && isUntouched(s) ? sourceOf(s.source, open, found) : null,
+      })),
       script.length,
       found.grid,
     )
@@ -169,9 +177,7 @@ async function* splicedPackets(
   pieces: readonly (CopiedSound | EncodedSound)[],
 ): AsyncGenerator<SoundOut> {
   const { config, grid } = found
-  const shifts = script.sound.map(
-    (_, span) => pieces.find((p): p is CopiedSound => p.kind === 'copy' && p.span === span)?.shift ?? 0,
-  )
+  const shifts = shiftsOf(script.sound, pieces)
   const mix = soundMix(script.sound, open, config.sampleRate, config.numberOfChannels, shifts)
   const units =
     found.codec === 'aac'
@@ -193,6 +199,17 @@ async function* splicedPackets(
     await units.close()
     await mix.close()
   }
+}
+
+/** Seconds by which each span stands later; what is made anew stands as what it goes on from, or what goes on from it. */
+function shiftsOf(spans: readonly SoundSpan[], pieces: readonly (CopiedSound | EncodedSound)[]): number[] {
+  const copied = new Map(pieces.flatMap((p) => (p.kind === 'copy' ? [[p.span, p.shift] as const] : [])))
+  const shifts: (number | undefined)[] = []
+  for (const [i, span] of spans.entries())
+    shifts.push(copied.get(i) ?? (runsOn(spans[i - 1], span) ? shifts[i - 1] : undefined))
+  for (let i = spans.length - 2; i >= 0; i--)
+    if (shifts[i] === undefined && runsOn(spans[i], spans[i + 1] as SoundSpan)) shifts[i] = shifts[i + 1]
+  return shifts.map((s) => s ?? 0)
 }
 
 async function* copyRun(

@@ -325,6 +325,87 @@ describe('sound', () => {
     expect(found.peak).toBeLessThan(-0.7)
     expect(Math.abs(lag(samples(out), 8, samples(source), 8).lag)).toBeLessThan(0.003)
   })
+  /** Root mean square of a stretch, s. */
+  const level = (x: Float32Array, from: number, to: number) =>
+    Math.sqrt(x.subarray(from * 48_000, to * 48_000).reduce((sum, v) => sum + v * v, 0) / ((to - from) * 48_000))
+  /** Amplitude of a tone in a stretch, s (Goertzel). */
+  function tone(x: Float32Array, hertz: number, from: number, to: number): number {
+    const part = x.subarray(from * 48_000, to * 48_000)
+    const w = (2 * Math.PI * hertz) / 48_000
+    const [re, im] = part.reduce(([a, b], v, n) => [a + v * Math.cos(w * n), b + v * Math.sin(w * n)], [0, 0] as [
+      number,
+      number,
+    ])
+    return (2 * Math.hypot(re, im)) / part.length
+  }
+  const sounding = (name: string, hertz: number, coding: string[]) => {
+    const file = inFolder(name)
+    ffmpeg(
+      ...['-f', 'lavfi', '-i', 'testsrc2=size=320x180:rate=25:duration=12'],
+      ...['-f', 'lavfi', '-i', `sine=frequency=${hertz}:sample_rate=48000:duration=12`],
+      ...[...coding, file],
+    )
+    return file
+  }
+  const aac = ['-c:v', 'libx264', '-pix_fmt', 'yuv420p', '-g', '50', '-c:a', 'aac', '-b:a', '128k']
+  const levelled = (id: string, from: number, to: number, gain: number | null): EditCommand => ({
+    ...{ do: 'stretch', id, from: at(from), to: at(to) },
+    what: { kind: 'level', gain },
+  })
+
+  test.each([
+    ['AAC', 'tone.mp4', 'mp4', aac],
+    ['Opus', 'tone.webm', 'webm', ['-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus']],
+  ] as const)(
+    '%s is made louder, quieter or silent for a stretch, without a gap at its edges',
+    async (_, name, format, coding) => {
+      const file = sounding(name, 300, [...coding])
+      const { out, made } = await render(
+        `level-${name}`,
+        [levelled('quiet', 2, 4, -12), levelled('loud', 5, 7, 6), levelled('silent', 8, 10, null)],
+        { file, format },
+      )
+      expect(made.note).toBe('')
+      const [before, after] = [samples(file), samples(out)]
+      const as = (from: number, to: number) => level(after, from, to) / level(before, from, to)
+      expect(as(0.5, 1.9)).toBeCloseTo(1, 1)
+      expect(as(2.1, 3.9)).toBeCloseTo(0.251, 1)
+      expect(as(5.1, 6.9)).toBeCloseTo(1.995, 1)
+      expect(as(8.1, 9.9)).toBeLessThan(0.01)
+      expect(as(10.2, 11.5)).toBeCloseTo(1, 1)
+      // A tone that goes on: nowhere at an edge is it softer than on the softer side. Where Opus that was copied meets Opus
+      // that is new, their overlaps differ for one packet of 10 ms.
+      const least = format === 'webm' ? 0.5 : 0.75
+      for (const [edge, softer] of [
+        [2, 0.25],
+        [4, 0.25],
+        [5, 1],
+        [7, 1],
+      ] as const)
+        for (let t = edge - 0.05; t < edge + 0.05; t += 0.005)
+          expect(as(t, t + 0.01), `${t} s`).toBeGreaterThan(least * softer)
+      expect(Math.abs(lag(after, 11, before, 11).lag)).toBeLessThan(0.02)
+    },
+  )
+
+  test('a video laid over is heard alone, or with the lecture lowered', async () => {
+    const [file, clip] = [sounding('low.mp4', 300, aac), sounding('high.mp4', 1200, aac)]
+    const over = (id: string, from: number, under?: number): EditCommand => ({
+      ...{ do: 'stretch', id, from: at(from), to: at(from + 2) },
+      what: {
+        ...{ kind: 'video', box: { x: 0.5, y: 0, width: 0.5, height: 0.5 }, file: 'clip', sound: true },
+        ...(under !== undefined && { under }),
+      },
+    })
+    const { out } = await render('both.mp4', [over('alone', 2), over('both', 6, -12)], { file, assets: { clip } })
+    const heard = samples(out)
+    const plain = { low: tone(heard, 300, 0.5, 1.5), high: tone(samples(clip), 1200, 0.5, 1.5) }
+    expect(tone(heard, 1200, 2.5, 3.5) / plain.high).toBeCloseTo(1, 1)
+    expect(tone(heard, 300, 2.5, 3.5) / plain.low).toBeLessThan(0.02)
+    expect(tone(heard, 1200, 6.5, 7.5) / plain.high).toBeCloseTo(1, 1)
+    expect(tone(heard, 300, 6.5, 7.5) / plain.low).toBeCloseTo(0.251, 1)
+    expect(tone(heard, 300, 9, 10) / plain.low).toBeCloseTo(1, 1)
+  })
   test('loses steady noise and keeps its place', async () => {
     const speech = inFolder('speech.wav')
     execFileSync('flite', [

@@ -3,6 +3,7 @@ import { EyeOff, Image, Pencil, Square, Stamp, Type as TypeIcon } from 'lucide-v
 import type { Timed } from '#core/documents/items'
 import { sayFeed } from '#core/record/recording'
 import type { ShareBox, Stretch, StretchKind } from '#core/schema/edit'
+import { insertAt } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { stageKey } from '~/composables/use-stage'
@@ -41,9 +42,10 @@ async function lay(what: StretchKind): Promise<void> {
   desk.selection = null
   problem.value = ''
   chosen.choose({ kind: 'edit', list: 'stretches', id })
-  // It begins and ends on frames.
+  // It begins and ends on frames, and is not seen in what is put in between.
   const made = desk.edit?.stretches.find((s) => s.id === id)
-  if (made && (desk.recordedTime < made.from || desk.recordedTime >= made.to)) media.seekRecorded(recorded(made.from))
+  const isSeen = made && desk.recordedTime >= made.from && desk.recordedTime < made.to
+  if (made && (!isSeen || insertAt(desk.map, desk.time))) media.seekRecorded(recorded(made.from))
 }
 const box = (x: number, y: number, width: number, height: number): ShareBox => ({ x, y, width, height })
 const layText = () =>

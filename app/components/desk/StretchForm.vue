@@ -17,6 +17,11 @@ const stage = injectStrict(stageKey)
 const ref = computed(() => ({ kind: 'edit' as const, list: 'stretches', id: props.stretch.id }))
 const what = computed(() => props.stretch.what)
 const box = computed(() => boxOf(props.stretch))
+type Heard = 'lecture' | 'video' | 'both'
+const heard = computed<Heard>(() =>
+  what.value.kind !== 'video' || !what.value.sound ? 'lecture' : what.value.under === undefined ? 'video' : 'both',
+)
+const hear = (to: Heard) => change({ sound: to !== 'lecture', under: to === 'both' ? -12 : undefined })
 const isSeen = computed(() => stage.baseOf(feedOf(props.stretch)) !== null)
 
 /** @param field what is being changed bit by bit */
@@ -138,13 +143,23 @@ const needed = computed(() =>
       @update:model-value="change({ opacity: Number($event) / 100 }, 'opacity')"
       @keydown.stop
   /></label>
-  <el-checkbox
-    v-if="what.kind === 'video'"
-    :model-value="what.sound"
-    @update:model-value="change({ sound: $event === true })"
-    >With its sound, in place of the lecture’s</el-checkbox
-  >
-  <label v-if="stage.pictures.value.length > 1 && what.kind !== 'layout'" class="field"
+  <template v-if="what.kind === 'video'">
+    <el-radio-group :model-value="heard" aria-label="What is heard" @update:model-value="hear($event as Heard)">
+      <el-radio value="lecture">The lecture’s sound</el-radio><el-radio value="video">The video’s</el-radio
+      ><el-radio value="both">Both</el-radio>
+    </el-radio-group>
+    <label v-if="what.under !== undefined" class="field"
+      >The lecture’s sound lower by, dB
+      <el-input-number
+        size="small"
+        :model-value="-what.under"
+        :min="0"
+        :max="60"
+        aria-label="The lecture’s sound lower by, dB"
+        @change="$event !== undefined && change({ under: -$event })"
+    /></label>
+  </template>
+  <label v-if="stage.pictures.value.length > 1 && what.kind !== 'layout' && what.kind !== 'level'" class="field"
     >On
     <el-select :model-value="feedOf(stretch)" aria-label="On which picture" @update:model-value="change({ on: $event })"
       ><el-option v-for="id in stage.pictures.value" :key="id" :value="id" :label="sayFeed(id)" /></el-select

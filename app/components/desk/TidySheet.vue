@@ -84,6 +84,7 @@ async function takeOut(): Promise<void> {
       <el-tab-pane name="over" label="Lay over" lazy><OverSheet /></el-tab-pane>
       <el-tab-pane name="layout" label="Layout" lazy><LayoutSheet /></el-tab-pane>
       <el-tab-pane name="sound" label="Sound">
+        <LevelList v-if="hasSound" />
         <template v-if="measures.length">
           <dl v-for="m in measures" :key="m.take" class="facts">
             <div v-if="(desk.recording?.takes.length ?? 0) > 1">
@@ -121,7 +122,9 @@ async function takeOut(): Promise<void> {
               >Bring speech to {{ decibels(TARGET) }} LUFS</el-checkbox
             >
           </p>
-          <p class="quiet">Both are done when the lecture is published; here it plays as it was recorded.</p>
+          <p class="quiet">
+            These two are done when the lecture is published or saved; here it plays with the levels above alone.
+          </p>
         </template>
         <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
       </el-tab-pane>

@@ -210,6 +210,7 @@ useShortcuts(keys)
 
 /** What was pressed on a lane is opened in the sheet of its step. */
 const placesOf: Record<LaneKey, { step: string; tab?: string }> = {
+  level: { step: 'tidied', tab: 'sound' },
   layout: { step: 'tidied', tab: 'layout' },
   over: { step: 'tidied', tab: 'over' },
   chapters: { step: 'tidied', tab: 'chapters' },
