@@ -168,6 +168,8 @@ test('what is drawn on the picture is kept as it was drawn, and is there at once
   expect(pen!.points[0]!.x).toBeCloseTo(0.2, 1)
   expect(pen!.points.at(-1)!.x).toBeCloseTo(0.6, 1)
   expect(arrow!.points[0]!.at).toBeGreaterThan(pen!.points.at(-1)!.at)
+  // Whoever draws sees all of it, although it comes after the playhead.
+  expect(await who.page.$$('.picture .draw .strokes path')).toHaveLength(2)
   await who.click('radio', 'All of it at once')
   await expect.poll(async () => (await strokes()).flatMap((s) => s.points).every((p) => p.at === 0)).toBe(true)
   await who.page.waitForFunction(() => document.querySelectorAll('.frame .strokes path').length === 2)
@@ -378,6 +380,8 @@ test(
     expect(strFromU8(files['captions-en.vtt']!)).toMatch(/^WEBVTT\n/)
 
     await who.choose('Form of the file', 'Sound only (M4A)')
+    // The list folds again.
+    await new Promise((resolve) => setTimeout(resolve, 500))
     await who.click('button', 'Save')
     const sound = await saved('How-ice-flows.m4a')
     expect(probe(sound, 'stream=codec_type').trim()).toBe('audio')

@@ -23,6 +23,12 @@ let begun = 0
 /** When the stroke begins, s after the stretch's start. */
 let from = 0
 
+/** What the desk's picture does not show yet: what is being drawn, and what comes later. Whoever draws sees all of it. */
+const unseen = computed(() => {
+  const into = desk.recordedTime - props.stretch.from
+  const later = props.stretch.what.strokes.filter((s) => (s.points.at(-1)?.at ?? 0) > into)
+  return current.value ? [...later, current.value] : later
+})
 const percent = (part: number, whole: number) => `${(100 * part) / whole}%`
 const placed = computed(() => ({
   left: percent(props.base.x, props.frame.width),
@@ -119,7 +125,7 @@ async function end(): Promise<void> {
     @pointerup="end"
     @pointercancel="end"
   >
-    <StrokeLayer v-if="current" :strokes="[current]" :aspect="aspect" />
+    <StrokeLayer :strokes="unseen" :aspect="aspect" />
   </div>
 </template>
 

@@ -23,6 +23,8 @@ const chosen = useChosen()
 const viewport = useTemplateRef<HTMLElement>('viewport')
 const line = useTimeLine(viewport, injectStrict(stopsKey))
 provide(timeLineKey, line)
+/** What overlaps by less, s, stands on one row. */
+const SLACK = 0.1
 /** Heights of the lanes that hold no items, px. */
 const HEIGHT = { pictures: 42, sound: 76, folded: 14 }
 
@@ -80,7 +82,7 @@ const items = computed(() =>
     const found = kind.items(desk)
     const isOwn = kind.step === props.step && (kind.step !== 'tidied' || found.length > 0)
     const usual = isOwn ? 'open' : found.length > 0 ? 'folded' : 'away'
-    const rows = laneRows(found).map((r) => Math.min(ROWS - 1, r))
+    const rows = laneRows(found, SLACK).map((r) => Math.min(ROWS - 1, r))
     const height = 4 + ROW * Math.max(1, ...rows.map((r) => r + 1))
     return { kind, found, rows, lane: laneOf(kind.key, kind.name, height, usual) }
   }),
