@@ -701,6 +701,11 @@ describe('publishing', () => {
     await who.see('Took out 0:12.0 – 0:13.0')
     await expect.poll(cuts).toBe((before ?? 0) + 1)
     await who.click('button', 'Revisions')
+    await who.click('button', 'What differs from as given')
+    await who.page.waitForSelector('.since li')
+    expect(await who.page.$$eval('.since li', (all) => all.map((li) => (li as HTMLElement).innerText))).toEqual([
+      expect.stringMatching(/^Edit, added:\s*Took out 0:12\.0 – 0:13\.0$/),
+    ])
     await who.click('button', 'Go back to as given')
     await who.see('Went back to “as given”')
     await expect.poll(cuts).toBe(before)

@@ -4,6 +4,7 @@ import { utf8ToBytes } from '@noble/hashes/utils.js'
 import { firstDocumentId, type Documents, type Kind } from '#core/documents/kinds'
 import { feedsInSlots } from '#core/edit/edit'
 import { shownFeeds, type Recording } from '#core/record/recording'
+import type { EditDocument } from '#core/schema/edit'
 import type { Lecture } from '#core/schema/lecture'
 import { canonicalJson } from '#core/text/canonical-json'
 import { toHex } from '#core/text/hex'
@@ -29,12 +30,17 @@ export function documentsOf<K extends Kind>({ rows }: Pick<Published, 'rows'>, k
     .map(({ id, document }) => ({ id, document: document as Documents[K] }))
 }
 
+/** What of an edit is seen or heard: where it was split is neither. */
+const seenOf = ({ splits: _, ...seen }: EditDocument) => seen
+
 /** What of a lecture's particulars, recording and documents its films and what goes with them are made from. */
 function filmsText(published: Published): string {
   const { lecture, recording } = published
   const captions = documentOf(published, 'captions')
   const edit = documentOf(published, 'edit')
-  const marks = [documentOf(published, 'chapters'), documentOf(published, 'links')]
+  const [chapters, links] = [documentOf(published, 'chapters'), documentOf(published, 'links')]
+  // A list in which nothing stands any more is as good as none.
+  const marks = [chapters?.chapters.length ? chapters : null, links?.links.length ? links : null]
   return canonicalJson([
     lecture.title,
     lecture.description,
@@ -42,7 +48,7 @@ function filmsText(published: Published): string {
       shownFeeds(recording, edit ? feedsInSlots(edit) : undefined)
         .map((f) => f.fileId)
         .join(' '),
-    edit,
+    edit && seenOf(edit),
     captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null,
     ...marks,
   ])

@@ -2,6 +2,7 @@
  * Kept states of a lecture: a revision names the documents as they were. What several revisions say alike is stored
  * once, under the digest of what it says, and goes with the last revision that names it.
  */
+import { differences, type Difference } from '#core/documents/differences'
 import { kinds, type Documents, type Kind } from '#core/documents/kinds'
 import { lengthen } from '#core/edit/edit'
 import { canonicalJson } from '#core/text/canonical-json'
@@ -69,6 +70,22 @@ export const bringBack = (revisionId: string): Promise<void> =>
       for (const kind of Object.keys(kinds) as Kind[]) await restore(kind)
     }, [db.revisions, db.contents])
   })
+
+/**
+ * What was changed in a lecture since a revision, document by document.
+ * @throws {Error} when the revision is not there any more, or cannot be read
+ */
+export async function differencesSince(revisionId: string): Promise<Difference[]> {
+  const revision = await db.revisions.get(revisionId)
+  if (!revision) throw new Error('This revision is not there any more.')
+  const present = new Map((await documentsOf(revision.lectureId)).map((row) => [row.kind, row.document]))
+  const since = async <K extends Kind>(kind: K): Promise<Difference[]> => {
+    const hash = revision.documents[kind]
+    const then = hash ? kinds[kind].read((await db.contents.get(hash))?.document) : null
+    return differences(kind, then, (present.get(kind) as Documents[K] | undefined) ?? null)
+  }
+  return (await Promise.all((Object.keys(kinds) as Kind[]).map(since))).flat()
+}
 
 /** Removes a revision, and what no other one names. */
 export const deleteRevision = (revisionId: string): Promise<void> =>

@@ -55,6 +55,8 @@ export const useChosen = defineStore('chosen', () => {
 
   /** @param more whether it joins what is chosen, or leaves it when it is among that */
   function choose(ref: ItemRef, more = false): void {
+    // One thing at a time is what keys are about: what is chosen, or a stretch of the sound.
+    desk.selection = null
     if (!more) refs.value = [ref]
     else if (has(ref)) refs.value = refs.value.filter((r) => !isSame(r, ref))
     else refs.value = [...refs.value, ref]
@@ -63,6 +65,13 @@ export const useChosen = defineStore('chosen', () => {
     refs.value = []
   }
   watch(() => desk.lecture?.id, clear)
+  watch(
+    () => desk.selection,
+    (selection) => {
+      if (selection) clear()
+    },
+    { flush: 'sync' },
+  )
 
   const say = (of: readonly { ref: ItemRef; item: Timed }[]): string => {
     const [first] = of

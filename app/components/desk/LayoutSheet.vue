@@ -27,6 +27,10 @@ const items = computed(() => itemLanes.find((l) => l.key === 'layout')?.items(de
 const ready = computed(() => readyLayouts(stage.pictures.value))
 const slots = computed(() => (typeof stage.layout.value === 'string' ? null : stage.layout.value))
 const chosenReady = computed(() => ready.value.findIndex((r) => equal(r.layout, stage.layout.value)))
+async function chooseReady(index: number): Promise<void> {
+  const chosenLayout = ready.value[index]
+  if (chosenLayout) await stage.setLayout(chosenLayout.layout)
+}
 const say = (layout: Layout) => sayStretch({ kind: 'layout', layout })
 
 /** Over which stretch the layout at the playhead holds. */
@@ -85,7 +89,7 @@ const stretchOf = (item: Timed) => (item as Timed & Stretch).what
         class="ready"
         :model-value="chosenReady"
         aria-label="Layout at the playhead"
-        @update:model-value="ready[Number($event)] && stage.setLayout(ready[Number($event)]!.layout)"
+        @update:model-value="chooseReady(Number($event))"
       >
         <el-radio v-for="(r, i) in ready" :key="r.name" :value="i">{{ r.name }}</el-radio>
       </el-radio-group>

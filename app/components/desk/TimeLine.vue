@@ -253,6 +253,8 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
   align-content: start;
   overflow: auto;
   overscroll-behavior: contain;
+  /* Two fingers zoom the line, and not the page. */
+  touch-action: pan-x pan-y;
   position: relative;
   scrollbar-width: thin;
 }

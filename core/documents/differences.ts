@@ -1,0 +1,41 @@
+/** What differs between two states of a document, as a person is told of it. */
+import { changeBetween } from './change'
+import { rangeOf, type Timed } from './items'
+import { kinds, type Documents, type Kind } from './kinds'
+
+export interface Difference {
+  kind: Kind
+  how: 'added' | 'dropped' | 'changed'
+  says: string
+  /** Where it stands in the recording, s; null for what holds for the whole lecture. */
+  at: number | null
+}
+
+/** By their places, what holds for the whole lecture first. @param before null for a document that was not there */
+export function differences<K extends Kind>(
+  kind: K,
+  before: Documents[K] | null,
+  after: Documents[K] | null,
+): Difference[] {
+  const { lists, say } = kinds[kind]
+  const change = changeBetween(lists, before, after ?? {})
+  const items = change.items.map(({ list, id, before: was, after: is }): Difference => {
+    const item = (is ?? was) as Timed
+    const words = (value: unknown) => say(list, id, value)
+    return {
+      kind,
+      how: !was ? 'added' : !is ? 'dropped' : 'changed',
+      says: was && is && words(was) !== words(is) ? `${words(was)} → ${words(is)}` : words(item),
+      at: rangeOf(item).from,
+    }
+  })
+  const fields = change.fields
+    .filter(({ field }) => field !== 'format' && field !== 'version')
+    .map(({ field, before: was, after: is }): Difference => ({
+      kind,
+      how: was === null ? 'added' : is === null ? 'dropped' : 'changed',
+      says: say('', field, is ?? was),
+      at: null,
+    }))
+  return [...fields, ...items.sort((a, b) => (a.at ?? 0) - (b.at ?? 0))]
+}
