@@ -89,6 +89,23 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       at.scrollIntoView({ block: 'center' })
       return at
     })
+    // What still moves, or lies under a dialog that is fading away, is waited for too.
+    await page
+      .waitForFunction(
+        async (e) => {
+          const frame = () => new Promise((resolve) => requestAnimationFrame(resolve))
+          const { left, top, width, height } = e.getBoundingClientRect()
+          await frame().then(frame)
+          const now = e.getBoundingClientRect()
+          const over = document.elementFromPoint(left + width / 2, top + height / 2)?.closest('.el-overlay')
+          return now.left === left && now.top === top && (!over || over.contains(e))
+        },
+        { timeout: 10_000 },
+        handle as ElementHandle<Element>,
+      )
+      .catch((cause: unknown) => {
+        throw new Error(`The ${role} “${name}” on ${page.url()} moves, or something lies over it.`, { cause })
+      })
     await handle.click()
   }
   return {

@@ -26,7 +26,6 @@ describe('setups', () => {
   })
   afterAll(() => who.leave())
   const menu = async (item: string) => {
-    await who.page.waitForSelector('.el-overlay', { hidden: true })
     await who.click('button', 'Setup …')
     // The list unfolds under the hand.
     await new Promise((resolve) => setTimeout(resolve, 400))
@@ -500,7 +499,7 @@ describe('while recording', unlessSilent, () => {
     },
   )
 
-  test('only the drawn area is recorded', async () => {
+  lengthy('only the drawn area is recorded', async () => {
     await room(who, 'ash')
     await who.click('switch', 'Camera')
     await who.page.waitForFunction(

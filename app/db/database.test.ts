@@ -178,6 +178,39 @@ it('opens what version 11 wrote: feeds told by their kind and order, people told
   db.close()
 })
 
+it('opens what version 12 wrote: a document whose first step was undone is there again, and empty', async () => {
+  const old = new Dexie('thaw-upgrade-12')
+  old.version(12).stores({ documents: 'id, lectureId', steps: '[documentId+seq], documentId' })
+  const chapter = { id: 'a', at: 1, title: 'A' }
+  const change = {
+    items: [{ list: 'chapters', id: 'a', before: null, after: chapter }],
+    fields: [
+      { field: 'format', before: null, after: 'thaw-chapters' },
+      { field: 'version', before: null, after: 1 },
+    ],
+  }
+  const row = { lectureId: 'l', kind: 'chapters', conflicts: [] }
+  const undone = { chapters: [] }
+  await old.table('documents').put({ ...row, id: 'l-chapters', applied: 0, document: undone, unreadable: 'torn' })
+  const held = { format: 'thaw-chapters', version: 1, chapters: [chapter] }
+  await old.table('documents').put({ ...row, id: 'm-chapters', lectureId: 'm', applied: 1, document: held })
+  for (const documentId of ['l-chapters', 'm-chapters'])
+    await old.table('steps').put({ documentId, seq: 0, says: 'Added', doneAt: NOW, change })
+  old.close()
+  const db = new ThawDatabase('thaw-upgrade-12')
+  for (const lectureId of ['l', 'm']) {
+    const found = (await db.documents.get(`${lectureId}-chapters`)) as DocumentRow<'chapters'>
+    expect(found).not.toHaveProperty('unreadable')
+    expect(() => kinds.chapters.read(found.document)).not.toThrow()
+    const steps = await db.steps.where('documentId').equals(found.id).toArray()
+    for (const to of [0, 1]) {
+      const { document } = goTo(kinds.chapters.lists, found.document, { steps, applied: found.applied }, to)
+      expect(kinds.chapters.read(document).chapters).toEqual(to === 0 ? [] : [chapter])
+    }
+  }
+  db.close()
+})
+
 it('writes one transaction after the other, also into tables that have nothing to do with each other', async () => {
   const [one, two] = [new ThawDatabase('thaw-in-turn'), new ThawDatabase('thaw-in-turn')]
   await Promise.all([one.open(), two.open()])

@@ -16,7 +16,7 @@ import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
-import { nameFeeds, nameIssuers, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
+import { keepBegun, nameFeeds, nameIssuers, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -41,6 +41,8 @@ export interface ReleaseRow extends Fingerprints {
   /** Versions of its sets, by their ids. */
   asked: Record<string, string>
   publishedAt: string
+  /** The kept state that was sent; absent where an earlier version did not keep it. */
+  revisionId?: string
 }
 
 /** Where a lecture stands in a course. */
@@ -68,10 +70,12 @@ export interface JobRow {
   progress: number
   says: string
   startedAt: string
+  /** Ids of files that it stores, which go with it should it be cut off, unless something has them. */
+  files?: string[]
   /** Whether the person waits for it, and is told when it is done. */
   awaited?: boolean
   /** How it is restarted when the page is closed meanwhile; absent for what is found again by itself. */
-  restart?: { do: 'captions'; keep: boolean } | { do: 'publish'; place: Place | null }
+  restart?: { do: 'captions'; keep: boolean } | { do: 'publish'; place: Place | null; revisionId?: string }
 }
 
 /** All that the term shows of a lecture (`app/services/cards.ts`). */
@@ -267,6 +271,7 @@ export class ThawDatabase extends Dexie {
         await nameFeeds(all)
         await nameIssuers(all)
       })
+    this.version(13).upgrade(keepBegun)
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -67,6 +67,7 @@ export async function storeFile(
       await storing(() => db.chunks.put({ fileId: file.id, seq, bytes }))
       onProgress(Math.min(1, (at + ROW) / data.size))
     }
+    signal?.throwIfAborted()
     await db.files.put(file)
   } catch (error) {
     await removeFile(file.id)
@@ -90,6 +91,16 @@ export async function readChunks(fileId: string, type = ''): Promise<Blob | null
     rows.map((r) => r.bytes),
     { type },
   )
+}
+
+/** Removes those of some files that no take and no edit has: what a job left that was cut off. */
+export async function removeUnused(fileIds: readonly string[]): Promise<void> {
+  if (fileIds.length === 0) return
+  await db.transaction('rw', db.takes, db.assets, db.chunks, db.files, async () => {
+    const takes = await db.takes.filter((t) => t.feeds.some((f) => fileIds.includes(f.fileId))).toArray()
+    const used = new Set(takes.flatMap((t) => t.feeds.map((f) => f.fileId)))
+    for (const id of fileIds) if (!used.has(id) && !(await db.assets.get(id))) await removeFile(id)
+  })
 }
 
 export async function removeFile(fileId: string): Promise<void> {

@@ -260,3 +260,25 @@ function stepsOf(edit: unknown): ReturnType<typeof readSteps> {
     throw error
   }
 }
+
+/**
+ * Until version 12, the step that began a document also made its fields; undone, it left what nothing can read. The
+ * fields are no longer a part of such steps, and stand again in what was left so.
+ */
+export async function keepBegun(all: Transaction): Promise<void> {
+  const documents = all.table<DocumentRow>('documents')
+  const steps = all.table<StepRow, [string, number]>('steps')
+  const began = await steps
+    .filter(({ change }) => change.fields.some((f) => f.field === 'format' && !f.before))
+    .toArray()
+  for (const step of began) {
+    const { fields, items } = step.change
+    const row = await documents.get(step.documentId)
+    if (row && !('format' in (row.document as object))) {
+      const { unreadable: _, ...kept } = row
+      const document = { ...Object.fromEntries(fields.map((f) => [f.field, f.after])), ...row.document }
+      await documents.put({ ...kept, document: document as unknown as Documents[Kind] })
+    }
+    await steps.put({ ...step, change: { items, fields: [] } })
+  }
+}

@@ -47,11 +47,12 @@ export async function shareAssets(hashes: readonly string[], lectureId: string):
  * @throws {Error} with a sentence, or JobCancelled; nothing is kept of the file then
  */
 export function addAsset(file: File, lectureId: string, jobs: ReturnType<typeof useJobs>): Promise<AssetRow> {
-  return jobs.start('import', lectureId, `Bringing in “${file.name}”`, async ({ engine, progress }) => {
+  return jobs.start('import', lectureId, `Bringing in “${file.name}”`, async ({ engine, progress, holds }) => {
     const found = await look(file, engine)
     const hash = await engine.digest(file)
     const known = await share(hash, lectureId)
     if (known) return known
+    await holds([hash])
     const { name, size } = file
     await storeFile({ id: hash, type: file.type, name, size }, file, progress)
     const row: AssetRow = { ...found, hash, name, size, lectureIds: [lectureId] }

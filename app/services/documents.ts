@@ -5,7 +5,7 @@
  */
 import { changeBetween, isEmpty, joinDocuments, type Conflict } from '#core/documents/change'
 import { goTo, HISTORY_LENGTH, withStep, type Step } from '#core/documents/history'
-import { firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import { emptied, firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
 import { db, type DocumentRow, type StepRow } from '~/db/database'
 import { storing } from '~/db/files'
 import { changeLecture } from './cards'
@@ -74,7 +74,8 @@ export const storeDocument = <K extends Kind>(
     const stored = row?.document ?? null
     const joined = stored ? joinDocuments(lists, before, next, stored) : { document: next, conflicts: [] }
     const id = firstDocumentId(lectureId, kind)
-    const change = changeBetween(lists, stored, joined.document)
+    // Undone, what began a document leaves it empty: without its fields it would be none.
+    const change = changeBetween(lists, stored ?? emptied(kind, joined.document), joined.document)
     let applied = row?.applied ?? 0
     if (says && !isEmpty(change))
       applied = await addStep(id, applied, { says, doneAt: nowInstant(), ...(field && { field }), change })

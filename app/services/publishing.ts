@@ -30,6 +30,7 @@ import { changeLecture, type LectureParts } from './cards'
 import { documentOf, documentsOf, fingerprints } from './fingerprint'
 import { nowInstant } from './ids'
 import { pullResults } from './results'
+import { keepPublished, partsAsOf } from './revisions'
 import type { RenderFeed } from '#media/render/render'
 
 async function hashParts(data: Blob, onProgress: (share: number) => void): Promise<string[]> {
@@ -248,16 +249,18 @@ export function onlySetsDiffer(parts: LectureParts): boolean {
 }
 
 /**
- * Publishes a lecture, in the stead of the job `replaces` that was cut off.
+ * Publishes a lecture, in the stead of the job `replaces` that was cut off. What went out is kept as a revision.
  * @param first where it is to stand, when it stands nowhere yet
+ * @param options.revisionId a revision to publish rather than what the desk holds
  * @throws {Error} with a sentence, or JobCancelled; what was published before stays as it was
  */
 export async function publish(
-  parts: LectureParts,
+  present: LectureParts,
   first: Place | null,
   jobs: ReturnType<typeof useJobs>,
-  replaces?: string,
+  { replaces, revisionId }: { replaces?: string; revisionId?: string } = {},
 ): Promise<void> {
+  const parts = revisionId ? await partsAsOf(present, revisionId) : present
   const { lecture } = parts
   const id = await publicationIdOf(parts)
   const mark = fingerprints(parts)
@@ -281,11 +284,13 @@ export async function publish(
         lecture.id,
         async () => {
           const { version, sets: asked } = versions
-          await db.releases.put({ lectureId: lecture.id, publicationId: id, version, asked, publishedAt, ...mark })
+          const kept = await keepPublished(parts)
+          const out = { publicationId: id, version, asked, publishedAt, revisionId: kept }
+          await db.releases.put({ lectureId: lecture.id, ...out, ...mark })
           // By these answers are graded from now on.
           await db.sets.bulkPut(graded.map((set) => ({ ...set, publicationId: id })))
         },
-        [db.sets],
+        [db.sets, db.revisions, db.contents],
       )
       const known = (await db.places.where('lectureId').equals(lecture.id).toArray()).filter((p) => !p.removed)
       // What students are told of it stands there too; a place that could not be told before is told now.
@@ -294,7 +299,7 @@ export async function publish(
       await changeLecture(lecture.id, () => db.broadcasts.delete(lecture.id))
       context.progress(1, note || 'Published')
     },
-    { restart: { do: 'publish', place: first }, awaited: true, replaces },
+    { restart: { do: 'publish', place: first, ...(revisionId && { revisionId }) }, awaited: true, replaces },
   )
 }
 

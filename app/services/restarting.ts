@@ -21,7 +21,8 @@ const WHY = {
 export async function restartJob({ id, lectureId, restart }: JobRow, jobs: ReturnType<typeof useJobs>): Promise<void> {
   const may = restart && (await askForAuthor(WHY[restart.do]))
   const parts = may ? await loadCheckedParts(lectureId) : null
-  if (restart?.do === 'publish' && parts) await publish(parts, restart.place, jobs, id)
+  if (restart?.do === 'publish' && parts)
+    await publish(parts, restart.place, jobs, { replaces: id, revisionId: restart.revisionId })
   else if (restart?.do === 'captions' && parts?.recording) {
     const { recording } = parts
     const takes = restart.keep ? uncaptioned(recording, documentOf(parts, 'captions')?.cues ?? []) : recording.takes

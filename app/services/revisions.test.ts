@@ -11,7 +11,16 @@ import { db } from '~/db/database'
 import { storeFile, readFile } from '~/db/files'
 import { documentRow, goToStep, stepsOf, storeDocument } from './documents'
 import { copyLecture, createLecture, deleteLecture } from './lectures'
-import { bringBack, deleteRevision, keepRevision, revisionsOf } from './revisions'
+import { changeLecture, loadParts } from './cards'
+import {
+  bringBack,
+  changesSince,
+  deleteRevision,
+  keepPublished,
+  keepRevision,
+  partsAsOf,
+  revisionsOf,
+} from './revisions'
 
 let id = ''
 let n = 0
@@ -54,6 +63,13 @@ describe('a revision', () => {
     expect((await document('captions'))?.cues[0]?.text).toBe('snow')
     expect((await document('questions'))?.checkpoints).toEqual(set.checkpoints)
   })
+  it('or the first thing ever done, undone, leaves a document that can be read', async () => {
+    await change('chapters', { ...newChapterList(), chapters: [{ id: 'a', at: recorded(1), title: 'A' }] })
+    await goToStep(id, 'chapters', () => 0)
+    expect(kinds.chapters.read(await document('chapters')).chapters).toEqual([])
+    await goToStep(id, 'chapters', () => 1)
+    expect((await document('chapters'))?.chapters).toHaveLength(1)
+  })
   it('leaves a recording that became longer as long as it is', async () => {
     await keepRevision(id, 'before')
     await change('edit', lengthen((await document('edit'))!, recorded(90)))
@@ -88,6 +104,52 @@ describe('a revision', () => {
     await keepRevision(id, 'one')
     await deleteLecture(id)
     expect([await db.revisions.count(), await db.contents.count()]).toEqual([0, 0])
+  })
+})
+
+describe('what is published', () => {
+  const parts = async () => (await loadParts(id))!
+  const keep = async () => {
+    const held = await parts()
+    return changeLecture(id, () => keepPublished(held), [db.revisions, db.contents])
+  }
+  it('is kept once, however often the same goes out', async () => {
+    const first = await keep()
+    expect(await keep()).toBe(first)
+    await change('captions', track('snow'))
+    const second = await keep()
+    expect(second).not.toBe(first)
+    expect((await revisionsOf(id)).map((r) => r.name)).toEqual(['As published', 'As published'])
+    // Gone back to, the first is it again.
+    await bringBack(first)
+    expect(await keep()).toBe(first)
+  })
+  it('is a revision of a person’s, where that says the same', async () => {
+    const named = await keepRevision(id, 'autumn')
+    expect(await keep()).toBe(named)
+    await change('chapters', { ...newChapterList(), chapters: [{ id: 'a', at: recorded(1), title: 'A' }] })
+    expect(await keep()).not.toBe(named)
+  })
+  it('can be a revision, whatever stands on the desk', async () => {
+    const autumn = await keepRevision(id, 'autumn')
+    await change('captions', track('snow'))
+    await change('chapters', { ...newChapterList(), chapters: [{ id: 'a', at: recorded(1), title: 'A' }] })
+    await change('edit', lengthen((await document('edit'))!, recorded(90)))
+    const { rows } = await partsAsOf(await parts(), autumn)
+    const read = <K extends Kind>(kind: K) =>
+      rows.find((row) => row.kind === kind)?.document as Documents[K] | undefined
+    expect(read('captions')?.cues[0]?.text).toBe('ice')
+    expect(read('chapters')).toBeUndefined()
+    // The recording is as long as it is now.
+    expect(read('edit')).toMatchObject({ duration: 90, removed: [{ from: 10 }] })
+    await expect(partsAsOf(await parts(), 'gone')).rejects.toThrow('not there any more')
+  })
+  it('tells what was changed since, and nothing once it is gone', async () => {
+    const first = await keep()
+    await change('captions', track('snow'))
+    expect(await changesSince(first)).toMatchObject([{ kind: 'captions', how: 'changed', range: { from: 1, to: 2 } }])
+    await deleteRevision(first)
+    expect(await changesSince(first)).toBeNull()
   })
 })
 

@@ -3,14 +3,14 @@
  * once, under the digest of what it says, and goes with the last revision that names it.
  */
 import { differences, type Difference } from '#core/documents/differences'
-import { kinds, type Documents, type Kind } from '#core/documents/kinds'
+import { emptied, kinds, type Documents, type Kind } from '#core/documents/kinds'
 import { lengthen } from '#core/edit/edit'
 import { canonicalJson } from '#core/text/canonical-json'
 import { recorded } from '#core/time/units'
 import { db, type DocumentRow, type RevisionRow } from '~/db/database'
 import { storing } from '~/db/files'
-import { changeLecture } from './cards'
-import { storeDocument } from './documents'
+import { changeLecture, type LectureParts } from './cards'
+import { newRow, storeDocument } from './documents'
 import { sha256Text } from './fingerprint'
 import { newId, nowInstant } from './ids'
 
@@ -21,26 +21,62 @@ export const revisionsOf = async (lectureId: string): Promise<RevisionRow[]> =>
 const documentsOf = async (lectureId: string): Promise<DocumentRow[]> =>
   (await db.documents.where('lectureId').equals(lectureId).toArray()).filter((row) => !row.unreadable)
 
+/** Stores a state of a lecture's documents under a name. To be called inside a change of the lecture. @returns its id */
+async function storeRevision(lectureId: string, name: string, rows: readonly DocumentRow[]): Promise<string> {
+  const documents: RevisionRow['documents'] = {}
+  for (const { kind, document } of rows) {
+    const hash = sha256Text(canonicalJson(document))
+    documents[kind] = hash
+    await db.contents.put({ hash, document })
+  }
+  const id = newId()
+  await db.revisions.put({ id, lectureId, name, madeAt: nowInstant(), documents, hashes: Object.values(documents) })
+  return id
+}
+
 /** Keeps all documents of a lecture as they are, under a name. */
-export const keepRevision = (lectureId: string, name: string): Promise<void> =>
+export const keepRevision = (lectureId: string, name: string): Promise<string> =>
   storing(() =>
-    changeLecture(lectureId, async () => {
-      const named: RevisionRow['documents'] = {}
-      for (const { kind, document } of await documentsOf(lectureId)) {
-        const hash = sha256Text(canonicalJson(document))
-        named[kind] = hash
-        await db.contents.put({ hash, document })
-      }
-      const hashes = Object.values(named)
-      await db.revisions.put({ id: newId(), lectureId, name, madeAt: nowInstant(), documents: named, hashes })
-    }, [db.revisions, db.contents]),
+    changeLecture(lectureId, async () => storeRevision(lectureId, name, await documentsOf(lectureId)), [
+      db.revisions,
+      db.contents,
+    ]),
   )
 
-/** A document of which nothing but its fields is left. */
-const emptied = <K extends Kind>(kind: K, document: Documents[K]): Documents[K] => ({
-  ...document,
-  ...Object.fromEntries(Object.keys(kinds[kind].lists).map((list) => [list, []])),
-})
+/**
+ * Keeps what is published of a lecture; a revision that says the same, if there is one, is it. To be called inside a
+ * change of the lecture that holds `revisions` and `contents`.
+ * @returns its id
+ */
+export async function keepPublished({ lecture, rows }: Pick<LectureParts, 'lecture' | 'rows'>): Promise<string> {
+  const readable = rows.filter((row) => !row.unreadable)
+  const hashes = new Map(readable.map((row) => [row.kind, sha256Text(canonicalJson(row.document))]))
+  const same = (await revisionsOf(lecture.id)).find(
+    ({ documents }) =>
+      Object.keys(documents).length === hashes.size && [...hashes].every(([kind, hash]) => documents[kind] === hash),
+  )
+  return same?.id ?? storeRevision(lecture.id, 'As published', readable)
+}
+
+/** A document of a revision, read as it comes from storage. @throws {InvalidDocument} */
+const contentOf = async <K extends Kind>(kind: K, hash: string): Promise<Documents[K]> =>
+  kinds[kind].read((await db.contents.get(hash))?.document)
+
+/**
+ * A lecture with its documents as a revision has them.
+ * @throws {Error} with a sentence when the revision is not there any more, or cannot be read
+ */
+export async function partsAsOf(parts: LectureParts, revisionId: string): Promise<LectureParts> {
+  const revision = await db.revisions.get(revisionId)
+  if (!revision) throw new Error('This revision is not there any more.')
+  const { lecture, rows } = parts
+  const rowOf = async <K extends Kind>(kind: K, hash: string): Promise<DocumentRow> => {
+    const now = rows.find((row) => row.kind === kind && !row.unreadable)?.document as Documents[K] | undefined
+    return newRow(lecture.id, kind, asLong(kind, await contentOf(kind, hash), now ?? null)) as DocumentRow
+  }
+  const then = Object.entries(revision.documents) as [Kind, string][]
+  return { ...parts, rows: await Promise.all(then.map(([kind, hash]) => rowOf(kind, hash))) }
+}
 
 /** An edit of before a further take was recorded, over the longer recording; anything else as it is. */
 const asLong = <K extends Kind>(kind: K, then: Documents[K], now: Documents[K] | null): Documents[K] =>
@@ -64,7 +100,7 @@ export const bringBack = (revisionId: string): Promise<void> =>
       const restore = async <K extends Kind>(kind: K): Promise<void> => {
         const hash = revision.documents[kind]
         const now = (present.get(kind) as Documents[K] | undefined) ?? null
-        const then = hash ? kinds[kind].read((await db.contents.get(hash))?.document) : now && emptied(kind, now)
+        const then = hash ? await contentOf(kind, hash) : now && emptied(kind, now)
         if (then) await storeDocument(lectureId, kind, now, asLong(kind, then, now), { says })
       }
       for (const kind of Object.keys(kinds) as Kind[]) await restore(kind)
@@ -72,16 +108,16 @@ export const bringBack = (revisionId: string): Promise<void> =>
   })
 
 /**
- * What was changed in a lecture since a revision, document by document.
- * @throws {Error} when the revision is not there any more, or cannot be read
+ * What was changed in a lecture since a revision, document by document; null when the revision is not there any more.
+ * @throws {InvalidDocument} when it cannot be read
  */
-export async function differencesSince(revisionId: string): Promise<Difference[]> {
+export async function changesSince(revisionId: string): Promise<Difference[] | null> {
   const revision = await db.revisions.get(revisionId)
-  if (!revision) throw new Error('This revision is not there any more.')
+  if (!revision) return null
   const present = new Map((await documentsOf(revision.lectureId)).map((row) => [row.kind, row.document]))
   const since = async <K extends Kind>(kind: K): Promise<Difference[]> => {
     const hash = revision.documents[kind]
-    const then = hash ? kinds[kind].read((await db.contents.get(hash))?.document) : null
+    const then = hash ? await contentOf(kind, hash) : null
     return differences(kind, then, (present.get(kind) as Documents[K] | undefined) ?? null)
   }
   return (await Promise.all((Object.keys(kinds) as Kind[]).map(since))).flat()

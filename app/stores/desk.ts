@@ -11,6 +11,7 @@ import { documentOf } from '~/services/fingerprint'
 import { newId } from '~/services/ids'
 import { describeLecture, loadCheckedParts, type Particulars } from '~/services/lectures'
 import type { Conflict } from '#core/documents/change'
+import type { Difference } from '#core/documents/differences'
 import type { Documents, Kind } from '#core/documents/kinds'
 import type { EditDocument } from '#core/schema/edit'
 import {
@@ -77,6 +78,8 @@ export const useDesk = defineStore('desk', () => {
   const activeCheckpoint = ref<string | null>(null)
   /** Which part of the tidying sheet is open. */
   const tab = ref('edits')
+  /** The revision that the desk is compared with on the time line, and what was changed since. */
+  const compared = shallowRef<{ id: string; name: string; found: Difference[] } | null>(null)
 
   const lecture = computed(() => parts.value?.lecture ?? null)
   const takes = computed(() => parts.value?.takes ?? [])
@@ -131,6 +134,7 @@ export const useDesk = defineStore('desk', () => {
     playing.value = false
     selection.value = null
     activeCheckpoint.value = null
+    compared.value = null
     problem.value = ''
   }
 
@@ -349,6 +353,7 @@ export const useDesk = defineStore('desk', () => {
     selection,
     activeCheckpoint,
     tab,
+    compared,
     lecture,
     takes,
     recording,

@@ -8,6 +8,7 @@ import { defineStore } from 'pinia'
 import { db, type JobRow } from '~/db/database'
 import { newId, nowInstant } from '~/services/ids'
 import { startMediaWorker, type MediaWorker } from '~/services/media-worker'
+import { removeUnused } from '~/db/files'
 import { removeScratch } from '#media/store'
 import type { Engine } from '#media/worker'
 
@@ -22,6 +23,8 @@ export interface JobContext {
   /** @param share 0…1 */
   progress(share: number, says?: string): void
   signal: AbortSignal
+  /** Names files before they are stored: should the job not end well, those that nothing has by then are removed. */
+  holds(fileIds: readonly string[]): Promise<void>
   /**
    * From here on it cannot be cancelled any more.
    * @throws {JobCancelled} when it has been
@@ -98,6 +101,7 @@ export const useJobs = defineStore('jobs', () => {
     live.set(id, job)
     const scratch = `job-${id}`
     let worker: MediaWorker | undefined
+    let held: string[] = []
     const cancelled = new Promise<never>((_, reject) =>
       abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))),
     )
@@ -123,6 +127,10 @@ export const useJobs = defineStore('jobs', () => {
           engine: worker.engine,
           scratch,
           signal: abort.signal,
+          async holds(fileIds) {
+            held = [...held, ...fileIds]
+            await db.jobs.update(id, { files: held })
+          },
           noReturn() {
             if (abort.signal.aborted) throw new JobCancelled('Cancelled.')
             job.final = true
@@ -138,6 +146,7 @@ export const useJobs = defineStore('jobs', () => {
           id,
           error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message },
         )
+        await removeUnused(held)
         throw error
       } finally {
         worker?.end()
@@ -171,12 +180,18 @@ export const useJobs = defineStore('jobs', () => {
       await navigator.locks.request(`job-${job.id}`, { ifAvailable: true }, async (lock) => {
         if (!lock) return
         await sweep(`job-${job.id}`)
+        await removeUnused(job.files ?? [])
         if (job.restart) cutOff.push(job)
         else {
           const words = cutOffWords[job.kind]
           await db.jobs.update(job.id, { state: 'failed', says: words ? `${CUT_OFF} ${words}` : LEFT })
         }
       })
+    // One that was cancelled or failed may have stored a last piece after it had been told.
+    for (const { id, files } of await db.jobs.filter((j) => j.state !== 'running' && !!j.files?.length).toArray()) {
+      await removeUnused(files ?? [])
+      await db.jobs.update(id, { files: [] })
+    }
     const old = (await db.jobs.orderBy('id').toArray()).sort((a, b) => b.startedAt.localeCompare(a.startedAt)).slice(50)
     await db.jobs.bulkDelete(old.filter((j) => j.state !== 'running').map((j) => j.id))
     return cutOff

@@ -18,7 +18,7 @@ export const ROW = 26
 /** Rows of things over one another that are told apart; further ones lie on the last. */
 export const ROWS = 4
 
-export type LaneKey = 'level' | 'layout' | 'over' | 'chapters' | 'links' | 'captions' | 'questions'
+export type LaneKey = 'compared' | 'level' | 'layout' | 'over' | 'chapters' | 'links' | 'captions' | 'questions'
 
 export interface ItemLaneKind {
   key: LaneKey
@@ -27,7 +27,7 @@ export interface ItemLaneKind {
   one: string
   /** Whether items are moved on the lane. */
   isMovable: boolean
-  /** The step that works with it. */
+  /** The step that works with it; empty for a lane that is there in each while it holds anything. */
   step: string
   items(desk: ReturnType<typeof useDesk>): LaneItem[]
 }
@@ -41,6 +41,20 @@ const itemsOf = (kind: Kind, list: string, items: readonly Timed[] | undefined):
   }))
 
 export const itemLanes: readonly ItemLaneKind[] = [
+  {
+    key: 'compared',
+    name: 'Changed',
+    one: 'Change',
+    isMovable: false,
+    step: '',
+    items: ({ compared }) =>
+      (compared?.found ?? []).flatMap(({ kind, how, says, range }, i) => {
+        if (!range) return []
+        const id = `since ${i}`
+        const item = range.from === range.to ? { id, at: range.from } : { id, ...range }
+        return { ref: { kind, list: '', id }, item, ...range, says: `${how}: ${says}` }
+      }),
+  },
   {
     key: 'level',
     name: 'Level',

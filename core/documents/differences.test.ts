@@ -16,9 +16,14 @@ test('what was added, dropped and changed is said, with where it stands', () => 
     { do: 'layout', layout: 'camera' },
   )
   expect(differences('edit', edit, later)).toEqual([
-    { kind: 'edit', how: 'changed', says: 'layout: camera', at: null },
-    { kind: 'edit', how: 'added', says: 'Put in a card at 0:05.0', at: 5 },
-    { kind: 'edit', how: 'changed', says: 'Took out 0:10.0 – 0:12.0 → Took out 0:10.0 – 0:14.0', at: 10 },
+    { kind: 'edit', how: 'changed', says: 'layout: camera', range: null },
+    { kind: 'edit', how: 'added', says: 'Put in a card at 0:05.0', range: { from: 5, to: 5 } },
+    {
+      kind: 'edit',
+      how: 'changed',
+      says: 'Took out 0:10.0 – 0:12.0 → Took out 0:10.0 – 0:14.0',
+      range: { from: 10, to: 14 },
+    },
   ])
   expect(differences('edit', later, edit).map((d) => d.how)).toEqual(['changed', 'dropped', 'changed'])
   expect(differences('edit', edit, edit)).toEqual([])
@@ -27,9 +32,9 @@ test('what was added, dropped and changed is said, with where it stands', () => 
 test('a document that was not there differs by all that stands in it', () => {
   const chapters = { ...newChapterList(), chapters: [{ id: 'c', at: at(3), title: 'Gain' }] }
   expect(differences('chapters', null, chapters)).toEqual([
-    { kind: 'chapters', how: 'added', says: '0:03.0  Gain', at: 3 },
+    { kind: 'chapters', how: 'added', says: '0:03.0  Gain', range: { from: 3, to: 3 } },
   ])
   expect(differences('chapters', chapters, null)).toEqual([
-    { kind: 'chapters', how: 'dropped', says: '0:03.0  Gain', at: 3 },
+    { kind: 'chapters', how: 'dropped', says: '0:03.0  Gain', range: { from: 3, to: 3 } },
   ])
 })

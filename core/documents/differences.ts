@@ -2,13 +2,14 @@
 import { changeBetween } from './change'
 import { rangeOf, type Timed } from './items'
 import { kinds, type Documents, type Kind } from './kinds'
+import type { RecordedRange } from '../time/units'
 
 export interface Difference {
   kind: Kind
   how: 'added' | 'dropped' | 'changed'
   says: string
-  /** Where it stands in the recording, s; null for what holds for the whole lecture. */
-  at: number | null
+  /** Where it stands, or stood before it was dropped; null for what holds for the whole lecture. */
+  range: RecordedRange | null
 }
 
 /** By their places, what holds for the whole lecture first. @param before null for a document that was not there */
@@ -26,7 +27,7 @@ export function differences<K extends Kind>(
       kind,
       how: !was ? 'added' : !is ? 'dropped' : 'changed',
       says: was && is && words(was) !== words(is) ? `${words(was)} → ${words(is)}` : words(item),
-      at: rangeOf(item).from,
+      range: rangeOf(item),
     }
   })
   const fields = change.fields
@@ -35,7 +36,7 @@ export function differences<K extends Kind>(
       kind,
       how: was === null ? 'added' : is === null ? 'dropped' : 'changed',
       says: say('', field, is ?? was),
-      at: null,
+      range: null,
     }))
-  return [...fields, ...items.sort((a, b) => (a.at ?? 0) - (b.at ?? 0))]
+  return [...fields, ...items.sort((a, b) => (a.range?.from ?? 0) - (b.range?.from ?? 0))]
 }

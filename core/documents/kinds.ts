@@ -131,6 +131,12 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
   },
 }
 
+/** A document of which nothing but its fields is left. */
+export const emptied = <K extends Kind>(kind: K, document: Documents[K]): Documents[K] => ({
+  ...document,
+  ...Object.fromEntries(Object.keys(kinds[kind].lists).map((list) => [list, []])),
+})
+
 /** A copy of an item under ids of its own. */
 export const copyOf = (kind: Kind, item: Timed, newId: () => string): Timed =>
   kind === 'questions' ? copyCheckpoint(item as Item & Checkpoint, newId) : { ...item, id: newId() }

@@ -239,6 +239,20 @@ function open(item: LaneItem): void {
   border-color: #d6c48c;
   color: #4a3b07;
 }
+/* What was taken out since lies on a seam. */
+.compared .item {
+  z-index: 4;
+  min-width: 10px;
+  background: #fbf3d8;
+  border: 1px dashed #b58a16;
+  color: #4a3b07;
+  cursor: pointer;
+}
+.compared .instant {
+  border-width: 0 0 0 3px;
+  border-radius: 0 4px 4px 0;
+  max-width: 160px;
+}
 .layout .item {
   background: #e6eee0;
   border-color: #b3c8a5;

@@ -71,6 +71,11 @@ const job = useLive(
       .first(),
   [() => desk.lecture?.id],
 )
+/** The revision that students see. */
+const shownName = useLive(
+  async () => (await db.revisions.get(release.value?.revisionId ?? ''))?.name ?? '',
+  [() => release.value?.revisionId],
+)
 const outdated = computed(() => Boolean(desk.parts?.release) && !(desk.parts && isCurrent(desk.parts)))
 const quick = computed(() => outdated.value && Boolean(desk.parts && onlySetsDiffer(desk.parts)))
 
@@ -171,7 +176,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
     <p v-if="release" class="notice" :class="{ good: !outdated }">
       {{
         outdated
-          ? 'The lecture was changed since it was published; students still see the earlier state.'
+          ? `The lecture was changed since it was published: students see the state of ${format(new Date(release.publishedAt), 'd MMMM yyyy, HH:mm')}${shownName ? `, kept as “${shownName}”` : ''}.`
           : `Published ${format(new Date(release.publishedAt), 'd MMMM yyyy, HH:mm')}. What students get is what stands here.`
       }}
     </p>

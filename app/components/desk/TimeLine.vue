@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useLocalStorage } from '@vueuse/core'
-import { ChevronDown, ChevronRight, LocateFixed, Rows3, ZoomIn, ZoomOut } from 'lucide-vue-next'
+import { ChevronDown, ChevronRight, LocateFixed, Rows3, X, ZoomIn, ZoomOut } from 'lucide-vue-next'
 import { pieceAt } from '#core/edit/edit'
 import { sayFeed, soundOf } from '#core/record/recording'
 import { pictureIds } from '#core/render/script'
@@ -11,6 +11,7 @@ import { db } from '~/db/database'
 import { SIDE, timeLineKey, useTimeLine } from '~/composables/use-time-line'
 import { stopsKey } from '~/composables/use-stops'
 import { useChosen } from '~/stores/chosen'
+import { changesSince } from '~/services/revisions'
 import { useDesk } from '~/stores/desk'
 import { injectStrict } from '~/utils/inject'
 import { itemLanes, ROW, ROWS, type LaneItem, type LaneKey } from '~/utils/lanes'
@@ -80,14 +81,23 @@ const sound = computed(() => laneOf('sound', 'Sound', HEIGHT.sound, 'open'))
 const items = computed(() =>
   itemLanes.map((kind) => {
     const found = kind.items(desk)
-    const isOwn = kind.step === props.step && (kind.step !== 'tidied' || found.length > 0)
+    const isOwn =
+      kind.step === '' ? found.length > 0 : kind.step === props.step && (kind.step !== 'tidied' || found.length > 0)
     const usual = isOwn ? 'open' : found.length > 0 ? 'folded' : 'away'
     const rows = laneRows(found, SLACK).map((r) => Math.min(ROWS - 1, r))
     const height = 4 + ROW * Math.max(1, ...rows.map((r) => r + 1))
     return { kind, found, rows, lane: laneOf(kind.key, kind.name, height, usual) }
   }),
 )
+// What was changed is told anew with each further change, and no longer once the revision is gone.
+const comparedId = computed(() => desk.compared?.id ?? '')
+const since = useLive(() => changesSince(comparedId.value), [comparedId])
+watch(since, (found) => {
+  if (found !== undefined && desk.compared) desk.compared = found && { ...desk.compared, found }
+})
 const lanes = computed(() => [...pictures.value.map((p) => p.lane), sound.value, ...items.value.map((i) => i.lane)])
+/** Those that a person may open or put away; what is compared is there for as long as it is. */
+const choices = computed(() => lanes.value.filter((l) => l.key !== 'compared' || desk.compared))
 const picturesHeight = computed(() => pictures.value.reduce((sum, p) => sum + p.lane.height, 0))
 
 /** The slider's steps are even to the eye: each is as many times finer as the one before. */
@@ -126,7 +136,7 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
             <template #reference>
               <button type="button" aria-label="Lanes"><Rows3 :size="15" /></button>
             </template>
-            <p v-for="l in lanes" :key="l.key" class="pick">
+            <p v-for="l in choices" :key="l.key" class="pick">
               <el-checkbox :model-value="l.shown && !l.folded" @update:model-value="fold({ ...l, folded: !!$event })">{{
                 l.name
               }}</el-checkbox>
@@ -217,6 +227,16 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
       </div>
     </div>
     <div class="strip">
+      <button
+        v-if="desk.compared"
+        type="button"
+        class="since"
+        :aria-label="`Changed since “${desk.compared.name}”: stop comparing`"
+        title="Stop comparing"
+        @click="desk.compared = null"
+      >
+        Changed since “{{ desk.compared.name }}” <X :size="13" aria-hidden="true" />
+      </button>
       <template v-if="chosen.items.length">
         <span class="says">{{ chosen.say(chosen.items) }}</span>
         <button type="button" @click="chosen.duplicate()">Once more</button>
@@ -307,6 +327,14 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
   white-space: nowrap;
   text-overflow: ellipsis;
   color: var(--ink);
+}
+.line .strip .since {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  background: #f3ecd7;
+  color: #4a3b07;
+  padding: 1px 8px;
 }
 .grow {
   flex: 1;

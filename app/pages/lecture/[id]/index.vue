@@ -209,7 +209,7 @@ const keys: Shortcut[] = [
 useShortcuts(keys)
 
 /** What was pressed on a lane is opened in the sheet of its step. */
-const placesOf: Record<LaneKey, { step: string; tab?: string }> = {
+const placesOf: Record<Exclude<LaneKey, 'compared'>, { step: string; tab?: string }> = {
   level: { step: 'tidied', tab: 'sound' },
   layout: { step: 'tidied', tab: 'layout' },
   over: { step: 'tidied', tab: 'over' },
@@ -219,6 +219,7 @@ const placesOf: Record<LaneKey, { step: string; tab?: string }> = {
   questions: { step: 'asked' },
 }
 async function openItem(lane: LaneKey, { ref }: LaneItem): Promise<void> {
+  if (lane === 'compared') return
   const place = placesOf[lane]
   if (lane === 'questions') desk.activeCheckpoint = ref.id
   // A caption is gone to from any step; one that is chosen elsewhere does not take the sheet away from captions.
