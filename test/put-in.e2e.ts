@@ -1,9 +1,8 @@
 /** What is put in and laid over: by hand at the desk, and the same at the desk as in the published film. */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { strFromU8, unzipSync } from 'fflate'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { EditDocument } from '../core/schema/edit'
@@ -14,6 +13,7 @@ import { person, type Person } from './person'
 import { published } from './published'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
+import { unzipped } from './unzipped'
 
 const origin = inject('origin')
 const TITLE = 'How ice flows'
@@ -379,13 +379,13 @@ test(
     expect(probe(picture, 'stream=width,height').trim()).toBe('1280,720')
 
     await who.click('button', 'Save')
-    const files = unzipSync(readFileSync(await saved('How-ice-flows.zip')))
-    expect(Object.keys(files).sort()).toEqual(['How-ice-flows.mp4', 'captions-en.vtt'])
+    const files = unzipped(await saved('How-ice-flows.zip'))
+    expect([...files.keys()].sort()).toEqual(['How-ice-flows.mp4', 'captions-en.vtt'])
     const film = join(folder, 'film.mp4')
-    writeFileSync(film, files['How-ice-flows.mp4']!)
+    writeFileSync(film, files.get('How-ice-flows.mp4')!)
     expect(Number(probe(film, 'format=duration'))).toBeCloseTo(length, 0)
     expect(probe(film, 'stream=codec_type').trim().split('\n').sort()).toEqual(['audio', 'video'])
-    expect(strFromU8(files['captions-en.vtt']!)).toMatch(/^WEBVTT\n/)
+    expect(files.get('captions-en.vtt')!.toString()).toMatch(/^WEBVTT\n/)
 
     await who.choose('Form of the file', 'Sound only (M4A)')
     // The list folds again.

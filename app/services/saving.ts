@@ -3,9 +3,9 @@
  * beside it or inside. What is saved is what students would see, whether it was published or not.
  */
 import { proxy } from 'comlink'
-import { Zip, ZipPassThrough } from 'fflate'
 import type { useJobs } from '~/stores/jobs'
 import { download, fileName } from '~/utils/download'
+import { zipFiles } from '~/utils/zip'
 import { setState } from '#core/captions/track'
 import { chaptersVtt } from '#core/marks/chapters'
 import { projectLecture } from '#core/packages/publication'
@@ -33,28 +33,6 @@ const types: Record<RenderFormat, string> = {
   webm: 'video/webm',
   m4a: 'audio/mp4',
   hls: 'application/zip',
-}
-
-/** Files in one archive, not pressed together once more, as films cannot be. */
-async function archive(files: readonly { name: string; data: Blob }[]): Promise<Blob> {
-  const parts: Blob[] = []
-  let failed: Error | null = null
-  const zip = new Zip((error, chunk) => {
-    if (error) failed = error
-    // The browser keeps what is large on the disk.
-    else parts.push(new Blob([chunk as Uint8Array<ArrayBuffer>]))
-  })
-  for (const { name, data } of files) {
-    const entry = new ZipPassThrough(name)
-    zip.add(entry)
-    const reader = data.stream().getReader()
-    for (let read = await reader.read(); !read.done; read = await reader.read()) entry.push(read.value)
-    entry.push(new Uint8Array(0), true)
-    if (failed) throw failed
-  }
-  zip.end()
-  if (failed) throw failed
-  return new Blob(parts, { type: 'application/zip' })
 }
 
 /** What a saved file is called, and what is in it. */
@@ -116,7 +94,7 @@ export function saveResult(
         const film = `${base}.${format}`
         const named = files.map(({ path, data }) => ({ name: format === 'hls' ? path : film, data }))
         const name = `${base}.zip`
-        download(name, 'application/zip', await archive([...named, ...beside]))
+        download(name, 'application/zip', await zipFiles([...named, ...beside]))
         return { name, note: made.note }
       }
       // The scratch file goes with the job; what is handed over is a copy.

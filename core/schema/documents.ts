@@ -1,5 +1,6 @@
 /** Every document that leaves or enters, by the name of its schema file in docs/schemas. */
 import type { TSchema } from '@sinclair/typebox'
+import { LectureArchive } from './archive'
 import { StoredEvent, AttemptEvents } from './attempt'
 import { CaptionTrack } from './captions'
 import { DemoTerm } from './demo'
@@ -24,6 +25,7 @@ export const documents: Record<string, TSchema> = {
   'attempt-events': AttemptEvents,
   response: StoredEvent,
   lecture: Lecture,
+  'lecture-archive': LectureArchive,
   take: Take,
   'demo-term': DemoTerm,
 }

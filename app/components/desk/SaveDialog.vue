@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { errorMessage } from '#core/text/error-message'
 import { formatTimecode } from '#core/time/timecode'
+import { saveArchive } from '~/services/archive'
 import { saveForms, saveResult, saveStill, type SaveOptions } from '~/services/saving'
 import { useDesk } from '~/stores/desk'
 import { JobCancelled, useJobs } from '~/stores/jobs'
@@ -9,7 +10,7 @@ import { JobCancelled, useJobs } from '~/stores/jobs'
 const emit = defineEmits<{ close: [] }>()
 const desk = useDesk()
 const jobs = useJobs()
-const format = ref<SaveOptions['format']>('mp4')
+const format = ref<SaveOptions['format'] | 'archive'>('mp4')
 const captions = ref<SaveOptions['captions']>('beside')
 const hasCaptions = computed(() => (desk.captions?.cues.length ?? 0) > 0)
 const takes = computed(() => saveForms.find((f) => f.format === format.value)?.takesCaptions ?? false)
@@ -33,6 +34,7 @@ const save = () =>
     await desk.flush()
     const { parts } = desk
     if (!parts) throw new Error('This lecture is not there any more.')
+    if (format.value === 'archive') return `Saved “${await saveArchive(parts, jobs)}”.`
     const wanted = takes.value && hasCaptions.value ? captions.value : 'none'
     const { name, note } = await saveResult(parts, { format: format.value, captions: wanted }, jobs)
     return [`Saved “${name}”.`, note].filter(Boolean).join(' ')
@@ -48,12 +50,18 @@ const savePicture = () =>
 
 <template>
   <el-dialog :model-value="true" title="Save as a file" width="min(520px, 94vw)" @close="emit('close')">
-    <p class="quiet">What is saved is the lecture as it stands here, as students would see it, in one frame.</p>
+    <p v-if="format === 'archive'" class="quiet">
+      The recordings, the edit, captions, questions, revisions and what can be undone, for Thaw in another browser to
+      open.
+    </p>
+    <p v-else class="quiet">What is saved is the lecture as it stands here, as students would see it, in one frame.</p>
     <p>
       <label
         >As
         <el-select v-model="format" aria-label="Form of the file"
-          ><el-option v-for="f in saveForms" :key="f.format" :value="f.format" :label="f.name" /></el-select
+          ><el-option v-for="f in saveForms" :key="f.format" :value="f.format" :label="f.name" /><el-option
+            value="archive"
+            label="The whole lecture, to go on with elsewhere (ZIP)" /></el-select
       ></label>
     </p>
     <el-radio-group v-if="takes && hasCaptions" v-model="captions" aria-label="Captions of the file">

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import { format } from 'date-fns'
-import { Film, Video } from 'lucide-vue-next'
+import { Archive, Film, Video } from 'lucide-vue-next'
 import { sayWhere } from '#core/library/folders'
 import type { Course } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import { createLecture, deleteLecture } from '~/services/lectures'
+import { openArchive } from '~/services/archive'
 import { bringIn } from '~/services/importing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 
@@ -57,6 +58,23 @@ async function take(files: FileList | null | undefined): Promise<void> {
     busy.value = ''
   }
 }
+
+async function open(files: FileList | null): Promise<void> {
+  problem.value = ''
+  const [file] = files ?? []
+  if (!file || busy.value) return
+  busy.value = file.name
+  try {
+    const { lectureId, note } = await openArchive(file, jobs)
+    if (note) ElMessage({ type: 'warning', duration: 8000, showClose: true, message: note })
+    emit('close')
+    await navigateTo(`/lecture/${lectureId}?step=tidied`)
+  } catch (error) {
+    if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
+  } finally {
+    busy.value = ''
+  }
+}
 </script>
 
 <template>
@@ -100,6 +118,17 @@ async function take(files: FileList | null | undefined): Promise<void> {
         <Film :size="26" aria-hidden="true" /><strong>Bring in a file</strong
         ><span class="quiet">{{ busy ? `Bringing in ${busy} …` : 'Drop a video here, or choose one' }}</span>
       </label>
+      <label class="way" :class="{ busy }">
+        <input
+          type="file"
+          class="unseen"
+          accept=".zip"
+          :disabled="!!busy"
+          @change="open(($event.target as HTMLInputElement).files)"
+        />
+        <Archive :size="26" aria-hidden="true" /><strong>Open a saved one</strong
+        ><span class="quiet">Saved whole in another browser</span>
+      </label>
     </div>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }} Nothing was changed.</p>
   </el-dialog>
@@ -125,7 +154,7 @@ label {
 }
 .ways {
   display: grid;
-  grid-template-columns: 1fr 1fr;
+  grid-template-columns: 1fr 1fr 1fr;
   gap: 12px;
 }
 .way {
