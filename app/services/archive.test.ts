@@ -49,11 +49,18 @@ async function make(): Promise<File> {
   const { name, content } = saved.at(-1)!
   return new File([content], name)
 }
+/** What the tests change of an archive's contents. */
+interface Contents {
+  files: { path: string }[]
+  assets: { path: string }[]
+  documents: { kind: string; document: unknown; steps: { change: object }[] }[]
+  contents: object[]
+}
 /** The archive with its contents changed. */
-async function changed(file: File, change: (contents: Record<string, never>) => void): Promise<File> {
+async function changed(file: File, change: (contents: Contents) => void): Promise<File> {
   const zip = await openZip(file)
-  const contents = JSON.parse(await (await zip.read('lecture.json')).text()) as Record<string, never>
-  const paths = [...(contents.files as { path: string }[]), ...(contents.assets as { path: string }[])]
+  const contents = JSON.parse(await (await zip.read('lecture.json')).text()) as Contents
+  const paths = [...contents.files, ...contents.assets]
   const files = await Promise.all(paths.map(async ({ path }) => ({ name: path, data: await zip.read(path) })))
   change(contents)
   return new File(
@@ -177,7 +184,7 @@ describe('an archive that is not as it was', () => {
     ],
     [
       'with a path that leads out of it',
-      (file) => changed(file, (c) => Object.assign((c.files as object[])[0]!, { path: 'media/../../x' })),
+      (file) => changed(file, (c) => Object.assign(c.files[0]!, { path: 'media/../../x' })),
       /This archive cannot be used/,
     ],
     [
@@ -190,7 +197,7 @@ describe('an archive that is not as it was', () => {
       (file) =>
         changed(file, (c) =>
           Object.assign(
-            (c.documents as { kind: string }[]).find((d) => d.kind === 'edit')!,
+            c.documents.find((d) => d.kind === 'edit')!,
             { document: 1 },
           ),
         ),
@@ -198,7 +205,7 @@ describe('an archive that is not as it was', () => {
     ],
     [
       'with a revision that says something else',
-      (file) => changed(file, (c) => Object.assign((c.contents as object[])[0]!, { document: { x: 1 } })),
+      (file) => changed(file, (c) => Object.assign(c.contents[0]!, { document: { x: 1 } })),
       /A revision in this archive is damaged/,
     ],
   ])('%s is refused in words, and nothing of it stays', async (_, spoil, words) => {
@@ -211,7 +218,7 @@ describe('an archive that is not as it was', () => {
   })
   it('in whose history nothing makes sense is opened without that, and says so', async () => {
     const file = await changed(await make(), (c) => {
-      const edit = (c.documents as { kind: string; steps: { change: object }[] }[]).find((d) => d.kind === 'edit')!
+      const edit = c.documents.find((d) => d.kind === 'edit')!
       edit.steps[0]!.change = { items: [{ list: 'inserts', id: 'z', before: { id: 'z' }, after: null }], fields: [] }
     })
     const { lectureId, note } = await openArchive(file, jobs())
