@@ -72,6 +72,7 @@ export function saveResult(
           assets: await readAssets(edit),
           format,
           captions: inside ? { language, label: 'Captions', vtt: inside } : null,
+          chapters: projected.chapters,
         },
         { kind: 'scratch', name: scratch },
         proxy((share: number) => progress(0.95 * share)),

@@ -30,6 +30,7 @@ import {
   type ScriptFeed,
 } from '#core/render/script'
 import { subtitlePlaylist, withSubtitles } from '#core/packages/hls'
+import { withChapters } from '#core/packages/mp4-chapters'
 import { frontBoxes, moveChunks } from '#core/packages/mp4-index'
 import { openStore, type Store, type StoreAddress } from '../store'
 import { movingRate, openComposer, type Composer } from './compose'
@@ -53,6 +54,14 @@ export interface RenderJob {
   part?: Part | null
   /** Captions of the result, in result time; they go into the file where it has a place for them. */
   captions: { language: string; label: string; vtt: string } | null
+  /** Chapters of the result; they go into MP4 and M4A files. */
+  chapters?: readonly RenderChapter[]
+}
+
+/** `at` s of the result. */
+export interface RenderChapter {
+  at: number
+  title: string
 }
 
 export interface Rendered {
@@ -146,10 +155,11 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     if (video && picture)
       output.addVideoTrack(video, {
         rotation: picture.rotation,
-        maximumPacketCount: packetBound(picture, script.length),
+        maximumPacketCount: packetBound(picture, script.length) + chapterBound(job.chapters),
       })
     const audio = sound && new EncodedAudioPacketSource(sound.codec)
-    if (audio && sound) output.addAudioTrack(audio, { maximumPacketCount: sound.packetCount })
+    if (audio && sound)
+      output.addAudioTrack(audio, { maximumPacketCount: sound.packetCount + chapterBound(job.chapters) })
     const captions = job.captions && form.captions ? new TextSubtitleSource('webvtt') : null
     if (captions && job.captions)
       output.addSubtitleTrack(captions, {
@@ -208,7 +218,8 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     }
     await pumpSound(Infinity)
     await output.finalize()
-    if (job.format === 'mp4' || job.format === 'm4a') await tightenIndex(store, form.file)
+    if (job.format === 'mp4' || job.format === 'm4a')
+      await tightenIndex(store, form.file, job.chapters ?? [], script.length)
     if (job.format === 'hls') files.push(...(await writeMain(store, form.file, main, job.captions, script.length)))
     await store.finish()
     onProgress(1)
@@ -325,6 +336,10 @@ const soundNote = (format: RenderFormat, sound: SoundPlan | null): string =>
 /** Room for the index at the start of an MP4: frames may come a little closer together than their usual rate. */
 const packetBound = (picture: PicturePlan, length: number): number => Math.ceil(length * picture.frameRate * 1.5) + 256
 
+/** The same as packets, for chapters, each of which takes some 40 bytes besides its title. */
+const chapterBound = (chapters: readonly RenderChapter[] = []): number =>
+  chapters.reduce((sum, { title }) => sum + 10 + title.length, chapters.length > 0 ? 200 : 0)
+
 async function scriptFeeds(described: readonly RenderFeed[], opened: readonly OpenFeed[]): Promise<ScriptFeed[]> {
   const out: ScriptFeed[] = []
   for (const [i, { id, kind, offset }] of described.entries()) {
@@ -377,14 +392,31 @@ async function measureAssets(
   return known
 }
 
-/** Takes the room out that was kept for the index and not needed: who watches would wait for it. */
-async function tightenIndex(store: Store, file: string): Promise<void> {
-  const front = await frontBoxes((at, length) => store.read(file, at, length))
-  if (!front || front.free === 0) return
+/**
+ * Takes the room out that was kept for the index and not needed: who watches would wait for it. Chapters go into that
+ * room first.
+ */
+async function tightenIndex(
+  store: Store,
+  file: string,
+  chapters: readonly RenderChapter[],
+  length: number,
+): Promise<void> {
+  const titles = chapters.map(({ at, title }) => ({
+    at,
+    title: new TextEncoder().encode(title.replace(/[\r\n]+/g, ' ').trim() || 'Chapter'),
+  }))
+  const front = await frontBoxes((at, size) => store.read(file, at, size))
+  if (!front) return
   const moov = new Uint8Array(await store.read(file, front.moov.at, front.moov.size))
-  moveChunks(moov, front.free)
-  await store.write(file, front.moov.at, moov)
-  await store.moveUp(file, front.media, front.free)
+  const named = chapters.length > 0 ? withChapters(moov, titles, length, front.moov.at) : moov
+  const spare = front.free - (named.length - moov.length)
+  if (spare < 0) throw new Error('There is no room for so many chapters in a film so short.')
+  if (spare === 0 && named === moov) return
+  moveChunks(moov, spare)
+  const written = named === moov ? moov : withChapters(moov, titles, length, front.moov.at)
+  await store.write(file, front.moov.at, written)
+  await store.moveUp(file, front.media, spare)
 }
 
 /** Writes the main playlist, and captions beside the segments. @returns the names of what was added */
