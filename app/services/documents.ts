@@ -31,6 +31,8 @@ export interface Doing {
   says: string
   /** What is being written into. */
   field?: string
+  /** The instant that several documents have in common which are changed by one doing, and undone together. */
+  doneAt?: string
 }
 
 /** Runs in one transaction: nobody writes between the reading and the writing. */
@@ -65,7 +67,7 @@ export const storeDocument = <K extends Kind>(
   kind: K,
   before: Documents[K] | null,
   next: Documents[K],
-  { says, field }: Doing,
+  { says, field, doneAt = nowInstant() }: Doing,
 ): Promise<Documents[K]> =>
   atOnce(lectureId, async () => {
     const { lists } = kinds[kind]
@@ -78,7 +80,7 @@ export const storeDocument = <K extends Kind>(
     const change = changeBetween(lists, stored ?? emptied(kind, joined.document), joined.document)
     let applied = row?.applied ?? 0
     if (says && !isEmpty(change))
-      applied = await addStep(id, applied, { says, doneAt: nowInstant(), ...(field && { field }), change })
+      applied = await addStep(id, applied, { says, doneAt, ...(field && { field }), change })
     await db.documents.put({
       ...newRow(lectureId, kind, joined.document),
       applied,
@@ -115,22 +117,26 @@ export const goToStep = (lectureId: string, kind: Kind, to: (applied: number) =>
     })
   })
 
-/** The document, of some of a lecture's, to which what can be undone was done last, or what can be redone first. */
-export async function latestStep(
-  lectureId: string,
-  of: readonly Kind[],
-  direction: 'undo' | 'redo',
-): Promise<Kind | null> {
-  const found = await Promise.all(
-    of.map(async (kind) => {
-      const row = await documentRow(lectureId, kind)
-      const step = row && (await db.steps.get([row.id, row.applied - (direction === 'undo' ? 1 : 0)]))
-      return step ? [{ kind, doneAt: step.doneAt }] : []
-    }),
-  )
-  const steps = found.flat().sort((a, b) => (a.doneAt < b.doneAt ? -1 : 1))
-  return (direction === 'undo' ? steps.at(-1) : steps[0])?.kind ?? null
-}
+/**
+ * Undoes what was done last to any of some documents of a lecture, or does again what was undone last; also in its other
+ * documents, where one doing changed several.
+ */
+export const travel = (lectureId: string, of: readonly Kind[], direction: 'undo' | 'redo'): Promise<void> =>
+  atOnce(lectureId, async () => {
+    const found = await Promise.all(
+      (Object.keys(kinds) as Kind[]).map(async (kind) => {
+        const row = await documentRow(lectureId, kind)
+        const step = row && (await db.steps.get([row.id, row.applied - (direction === 'undo' ? 1 : 0)]))
+        return step ? [{ kind, doneAt: step.doneAt }] : []
+      }),
+    )
+    const steps = found.flat().sort((a, b) => a.doneAt.localeCompare(b.doneAt))
+    const own = steps.filter((step) => of.includes(step.kind))
+    const next = direction === 'undo' ? own.at(-1) : own[0]
+    for (const { kind, doneAt } of steps)
+      if (doneAt === next?.doneAt)
+        await goToStep(lectureId, kind, (applied) => applied + (direction === 'undo' ? -1 : 1))
+  })
 
 /**
  * A person's decision on what was changed in two places.

@@ -95,13 +95,13 @@ export const bringBack = (revisionId: string): Promise<void> =>
     await changeLecture(lectureId, async () => {
       const revision = await db.revisions.get(revisionId)
       if (!revision) throw new Error('This revision is not there any more.')
-      const says = `Went back to “${revision.name}”`
+      const doing = { says: `Went back to “${revision.name}”`, doneAt: nowInstant() }
       const present = new Map((await documentsOf(lectureId)).map((row) => [row.kind, row.document]))
       const restore = async <K extends Kind>(kind: K): Promise<void> => {
         const hash = revision.documents[kind]
         const now = (present.get(kind) as Documents[K] | undefined) ?? null
         const then = hash ? await contentOf(kind, hash) : now && emptied(kind, now)
-        if (then) await storeDocument(lectureId, kind, now, asLong(kind, then, now), { says })
+        if (then) await storeDocument(lectureId, kind, now, asLong(kind, then, now), doing)
       }
       for (const kind of Object.keys(kinds) as Kind[]) await restore(kind)
     }, [db.revisions, db.contents])

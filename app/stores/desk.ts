@@ -5,7 +5,7 @@
 import equal from 'fast-deep-equal'
 import { defineStore } from 'pinia'
 import { db } from '~/db/database'
-import { decide, goToStep, latestStep, newRow, storeDocument, type Doing } from '~/services/documents'
+import { decide, goToStep, newRow, storeDocument, travel, type Doing } from '~/services/documents'
 import { loadParts, type LectureParts } from '~/services/cards'
 import { documentOf } from '~/services/fingerprint'
 import { newId } from '~/services/ids'
@@ -229,11 +229,12 @@ export const useDesk = defineStore('desk', () => {
   }
 
   /** Undoes, or does again, what was done last to any of some documents. */
-  async function travel(of: readonly Kind[], direction: 'undo' | 'redo'): Promise<void> {
+  async function travelIn(of: readonly Kind[], direction: 'undo' | 'redo'): Promise<void> {
     await flush()
     const id = lecture.value?.id
-    const kind = id && (await latestStep(id, of, direction))
-    if (kind) await goTo(kind, (applied) => applied + (direction === 'undo' ? -1 : 1))
+    if (!id) return
+    await travel(id, of, direction)
+    await refresh()
   }
 
   /** Does an edit; what does not fit is said in `problem` and changes nothing. */
@@ -380,8 +381,8 @@ export const useDesk = defineStore('desk', () => {
     decide: decideConflict,
     change,
     changeEdit,
-    undo: (...of: Kind[]) => travel(of, 'undo'),
-    redo: (...of: Kind[]) => travel(of, 'redo'),
+    undo: (...of: Kind[]) => travelIn(of, 'undo'),
+    redo: (...of: Kind[]) => travelIn(of, 'redo'),
     goTo: (kind: Kind, applied: number) => goTo(kind, () => applied),
     changeCaptions,
     changeQuestions,

@@ -95,7 +95,7 @@ async function publishRevision(revision: RevisionRow): Promise<void> {
 async function goBack(revision: RevisionRow): Promise<void> {
   if (!(await attempt(() => bringBack(revision.id)))) return
   await desk.refresh()
-  ElMessage.success(`The lecture is as it was in “${revision.name}”. Undo takes that back, step by step.`)
+  ElMessage.success(`The lecture is as it was in “${revision.name}”. Undo takes that back.`)
   emit('close')
 }
 </script>
@@ -130,7 +130,7 @@ async function goBack(revision: RevisionRow): Promise<void> {
             >What differs</el-button
           >
           <el-button size="small" :aria-label="`Go back to ${revision.name}`" @click="goBack(revision)"
-            >Go back to it</el-button
+            >Go back</el-button
           >
           <el-button
             v-if="out && out.revisionId !== revision.id"
