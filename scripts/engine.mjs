@@ -194,8 +194,14 @@ export async function openEngine(options = {}) {
       const job = randomBytes(8).toString('hex')
       return call('analyse', job, [job, 0, what], onProgress)
     },
+    /** Works out what a finish does to a file: the edit, its chapters as WebVTT, what was done and what needs a look. */
+    async finish(file, finish, particulars, onProgress) {
+      await choose([file])
+      const job = randomBytes(8).toString('hex')
+      return call('finish', job, [job, { file: 0, finish, particulars }], onProgress)
+    },
     /**
-     * @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions } @param
+     * @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions, chapters? } @param
      * target path of the file or folder
      */
     async render(request, target, onProgress) {
@@ -225,6 +231,7 @@ export async function openEngine(options = {}) {
               format: request.format,
               part: request.part ?? null,
               captions: request.captions ?? null,
+              chapters: request.chapters ?? [],
               url: `${origin}/out/${job}`,
             },
           ],

@@ -1,7 +1,7 @@
 // The engine at the command line: probe, analyse and render files with the very code the application runs, in a
 // headless Chromium. Results go to standard output, progress to standard error.
 import { mkdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
-import { basename, dirname, extname, join, resolve } from 'node:path'
+import { basename, dirname, extname, join, relative, resolve } from 'node:path'
 import { Command, InvalidArgumentError, Option } from 'commander'
 import { openEngine } from './engine.mjs'
 
@@ -91,11 +91,12 @@ function readJson(path, what) {
   }
 }
 
-/** Files that an edit puts in are found beside it. */
+/** Files that an edit puts in are found beside it, or beside the finish that it was made by. */
 function assetsOf(edit, path) {
   // Up to version 2 an edit was a list of commands.
   const lists = [edit?.inserts, edit?.stretches, edit?.commands].filter(Array.isArray)
-  const names = lists.flat().flatMap((item) => (typeof item?.what?.file === 'string' ? [item.what.file] : []))
+  const named = [...lists.flat().map((item) => item?.what?.file), edit?.watermark?.file]
+  const names = named.filter((file) => typeof file === 'string')
   return Object.fromEntries([...new Set(names)].map((name) => [name, resolve(dirname(path), name)]))
 }
 
@@ -229,6 +230,52 @@ program
         )
       return { out: target, ...made }
     })
+  })
+
+program
+  .command('finish')
+  .description('put a finish on lectures: cards, mark, sound, trims and chapters as it says, and render each')
+  .argument('<file...>', 'lectures; each is finished by itself')
+  .requiredOption('--with <json>', 'the finish; its mark is found beside it')
+  .requiredOption('--out <folder>', 'where the films, edit documents, chapters and report.json go')
+  .option('--particulars <json>', 'what cards say of each lecture, by the name of its file')
+  .option('--edits-only', 'render nothing')
+  .option('--json', 'print JSON')
+  .option('--quiet', 'no progress')
+  .action(async (files, options) => {
+    const finish = readJson(options.with, 'finish')
+    const particulars = options.particulars ? readJson(options.particulars, 'list of particulars') : {}
+    mkdirSync(options.out, { recursive: true })
+    const names = files.map((file) => basename(file, extname(file)))
+    const twice = names.find((name, i) => names.indexOf(name) !== i)
+    if (twice) misuse(`Two of the files are called “${twice}”; their results would be the same.`)
+    const report = []
+    await forEach(files, options, async (engine, file, progress) => {
+      const name = basename(file, extname(file))
+      const to = (ending) => join(options.out, `${name}${ending}`)
+      if (resolve(to('.mp4')) === resolve(file))
+        throw new Error('The result would stand where the recording is, which is never changed. Give another --out.')
+      const share = options.editsOnly ? 1 : 0.4
+      const { edit, chapters, vtt, did, look } = await engine.finish(resolve(file), finish, particulars, (s) =>
+        progress(share * s),
+      )
+      if (!options.editsOnly)
+        await engine.render(
+          { file: resolve(file), edit, assets: assetsOf(edit, options.with), format: 'mp4', chapters },
+          resolve(to('.mp4')),
+          (s) => progress(share + (1 - share) * s),
+        )
+      // Rendered from where it stands now, it finds its mark where that is.
+      const { watermark } = edit
+      const beside = (path) => relative(options.out, resolve(dirname(options.with), path))
+      const kept = watermark ? { ...edit, watermark: { ...watermark, file: beside(watermark.file) } } : edit
+      writeFileSync(to('.edit.json'), `${JSON.stringify(kept, null, 2)}\n`)
+      if (vtt) writeFileSync(to('.chapters.vtt'), vtt)
+      report.push({ file, did, look })
+      if (!options.json) console.log([`${file}: ${did.join(' ')}`, ...look.map((says) => `  ! ${says}`)].join('\n'))
+      return { did, look }
+    })
+    writeFileSync(join(options.out, 'report.json'), `${JSON.stringify(report, null, 2)}\n`)
   })
 
 await program.parseAsync()

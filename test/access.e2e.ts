@@ -39,6 +39,7 @@ describe('axe finds nothing serious on', () => {
     ['questions', '/lecture/glacier?step=asked', 'Ask at the playhead'],
     ['releasing', '/lecture/glacier?step=released', 'What goes out'],
     ['results', '/lecture/glacier/results', 'Fetch new responses'],
+    ['finishes', '/finishes', 'None yet.'],
     ['the course site', '/course-site/', 'Norrhaven'],
   ])('%s', async (_, path, sign) => {
     await who.go(origin + path)
@@ -87,6 +88,42 @@ describe('axe finds nothing serious on', () => {
     await new Promise((resolve) => setTimeout(resolve, 400))
     expect(await violations(who.page), 'the choice of lanes').toEqual([])
     expect(who.errors).toEqual([])
+  })
+  test('a finish, lectures that are picked, and what putting it on them says', async () => {
+    await who.go(`${origin}/finishes`)
+    await who.click('button', 'New finish')
+    await who.find('textbox', 'Name of the finish')
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    expect(await violations(who.page)).toEqual([])
+    await who.go(origin)
+    await who.click('button', 'Pick several')
+    // By keyboard, as by mouse.
+    await (await who.page.waitForSelector('a.card[role=checkbox]'))?.focus()
+    await who.page.keyboard.press('Space')
+    await who.see('1 lecture is picked.')
+    await who.page.keyboard.press('Enter')
+    await who.see('Press the lectures that you mean.')
+    await who.click('button', 'All that are recorded')
+    expect(await violations(who.page)).toEqual([])
+    await who.click('button', 'None')
+    await (
+      await who.page.waitForSelector('::-p-xpath(//a[@role="checkbox"][.//span[text()="Oxygen isotopes"]])')
+    )?.click()
+    await who.click('button', 'Put on a finish …')
+    await who.click('button', 'Put it on')
+    await who.see('needs a look', 60_000)
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    expect(await violations(who.page)).toEqual([])
+    expect(who.errors).toEqual([])
+  })
+  test('the revisions, with what differs', async () => {
+    await who.go(`${origin}/lecture/glacier?step=tidied`)
+    await who.click('button', 'Revisions')
+    await who.type('Name', 'as it is')
+    await who.click('button', 'Keep')
+    await who.click('button', 'What differs from as it is')
+    await who.see('Nothing was changed since.')
+    expect(await violations(who.page)).toEqual([])
   })
   test('the particulars', async () => {
     await who.go(`${origin}/lecture/glacier`)

@@ -8,7 +8,6 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { published } from './published'
 import { storedDocument } from './stored'
@@ -190,7 +189,7 @@ test('what runs in one tab is cancelled in another', async () => {
   await who.find('button', 'Publish')
 })
 
-lengthy('a publication that a closed page cuts off is begun again by itself, and told when it is done', async () => {
+test('a publication that a closed page cuts off is begun again by itself, and told when it is done', async () => {
   await who.click('button', 'Publish')
   await who.find('button', 'Cancel')
   await who.go(`${origin}/`)

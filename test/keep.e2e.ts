@@ -1,10 +1,12 @@
 /** What is kept of a lecture: revisions that are published and compared, and all of it as one archive. */
-import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
+import { execFileSync } from 'node:child_process'
+import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import type { LectureArchive } from '../core/schema/archive'
+import type { Finish } from '../core/schema/finish'
 import { person, type Person } from './person'
 import { published } from './published'
 import { AUTHOR_KEY } from './serve'
@@ -150,5 +152,91 @@ describe('the whole lecture as one archive', () => {
     } finally {
       await other.leave()
     }
+  })
+})
+
+describe('a finish', () => {
+  const edits = async (lectures: readonly string[]) =>
+    Promise.all(lectures.map(async (id) => (await storedDocument(who.page, id, 'edit'))!.document))
+  test('is made with fields and a mark, and kept', async () => {
+    execFileSync('ffmpeg', [
+      ...['-y', '-v', 'error', '-f', 'lavfi', '-i', 'color=c=white:size=64x64', '-frames:v', '1'],
+      join(folder, 'mark.png'),
+    ])
+    await who.go(origin)
+    await who.click('link', 'Finishes')
+    await who.see('None yet.')
+    await who.click('button', 'New finish')
+    await who.type('Name of the finish', 'This term')
+    await who.type('Title of the opening card', '{title} {nonsense}')
+    await who.see('There is no field “{nonsense}”')
+    await who.type('Title of the opening card', '{title}')
+    await who.click('button', '{week}: put the week into the opening card')
+    const input = await who.page.waitForSelector('input[aria-label="Picture for the mark"]')
+    await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, 'mark.png'))
+    await who.find('image', 'The mark')
+    await who.choose('Corner of the mark', 'bottom left')
+    await who.click('checkbox', 'Closing card')
+    await who.go(`${origin}/finishes`)
+    await who.find('image', 'The mark')
+    expect(await who.page.$eval('[aria-label="Name of the finish"]', (e) => (e as HTMLInputElement).value)).toBe(
+      'This term',
+    )
+    const [finish] = await stored<Finish>(who.page, 'finishes')
+    expect(finish).toMatchObject({ closing: null, watermark: { box: { x: 0.03, width: 0.1 } } })
+    expect(finish!.opening!.text).toMatch(/\{week\}$/)
+  })
+  test('is put on lectures picked on the term as one job, which reports what needs a look', async () => {
+    await who.go(origin)
+    await who.click('button', 'Pick several')
+    for (const title of ['What a glacier is', 'Snow crystals', 'Oxygen isotopes'])
+      await (await who.page.waitForSelector(`::-p-xpath(//a[@role="checkbox"][.//span[text()="${title}"]])`))?.click()
+    await who.see('3 lectures are picked.')
+    const lectures = ['glacier', 'crystals', 'isotopes']
+    await who.click('button', 'Put on a finish …')
+    await who.click('button', 'Put it on')
+    await who.see('need a look', 60_000)
+    await who.see('The opening card lacks the lecturer.')
+    for (const document of await edits(lectures)) {
+      expect(document.inserts.map((i) => i.id)).toEqual(['finish-opening'])
+      expect(document.watermark?.box.x).toBe(0.03)
+      expect(document.sound.loudness).toBe(-16)
+    }
+    await who.click('button', 'Done')
+    expect(who.errors).toEqual([])
+  })
+  test('gives chapters that a saved film has inside', async () => {
+    await desk('crystals', 'tidied')
+    await who.click('button', 'Save as a file')
+    await who.click('radio', 'No captions')
+    await who.click('button', 'Save')
+    await who.see('Saved “Snow-crystals.mp4”', 60_000)
+    const file = join(folder, 'Snow-crystals.mp4')
+    await expect.poll(() => existsSync(file), { timeout: 20_000 }).toBe(true)
+    const found = JSON.parse(
+      execFileSync('ffprobe', ['-v', 'error', '-show_chapters', '-of', 'json', file], { encoding: 'utf8' }),
+    ) as { chapters: { tags: { title: string } }[] }
+    const chapters = (await storedDocument(who.page, 'crystals', 'chapters'))!.document.chapters
+    expect(chapters.length).toBeGreaterThan(0)
+    expect(found.chapters.map((c) => c.tags.title)).toEqual(chapters.map((c) => c.title))
+    // The index is as the chapters leave it: the film decodes from first to last.
+    expect(execFileSync('ffmpeg', ['-v', 'error', '-i', file, '-f', 'null', '-'], { encoding: 'utf8' })).toBe('')
+  })
+  test('is put on once more from the desk without being there twice, and undone', async () => {
+    await desk('crystals', 'tidied')
+    await who.see('Put on the finish “This term”')
+    await who.page.waitForSelector('[role=img][aria-label^="Snow crystals PS 115 Reading Snow"]')
+    await who.click('button', 'Put on a finish')
+    await who.click('button', 'Put it on')
+    await who.see('Students do not see this until it is published again.', 60_000)
+    await who.click('button', 'Done')
+    expect((await edits(['crystals']))[0]!.inserts).toHaveLength(1)
+    await who.click('button', 'Undo')
+    await expect.poll(async () => (await edits(['crystals']))[0]!.inserts.length).toBe(0)
+    // The chapters that it made are undone with it.
+    const chapters = await storedDocument(who.page, 'crystals', 'chapters')
+    expect(chapters!.document.chapters).toEqual([])
+    expect((await edits(['crystals']))[0]).not.toHaveProperty('watermark')
+    expect(who.errors).toEqual([])
   })
 })

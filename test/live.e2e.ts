@@ -127,7 +127,7 @@ test('another picture is shown when the lecturer chooses it', async () => {
   await plays(3)
 })
 
-test('what is said in a pause is not sent, and it goes on by itself', async () => {
+lengthy('what is said in a pause is not sent, and it goes on by itself', async () => {
   await author.click('button', 'Pause')
   await says('The lecturer has paused.')
   const { playlist: before } = await live()

@@ -1,6 +1,5 @@
 import { computed } from 'vue'
-import { proposeWordCuts, type ProposedWordCut } from '#core/captions/propose-word-cuts'
-import { spokenWords } from '#core/captions/spoken'
+import { proposeFromTrack, type ProposedWordCut } from '#core/captions/propose-word-cuts'
 import { takeAt, type PlacedProposal } from '#core/record/recording'
 import { openProposals } from '#core/sound/silence'
 import { recorded } from '#core/time/units'
@@ -23,11 +22,10 @@ export const proposalKinds = [
 export function useProposals() {
   const desk = useDesk()
   const found = useSoundFound(() => desk.recording)
-  /** Only a recogniser writes down what was said in vain; what a person has written has been read. */
   const byWords = computed(() => {
     const { recording, captions } = desk
-    if (!recording || captions?.source !== 'recogniser') return []
-    return proposeWordCuts(spokenWords(captions.cues), recording.duration).map((cut) => {
+    if (!recording) return []
+    return proposeFromTrack(captions, recording.duration).map((cut) => {
       const take = takeAt(recording, cut.from)
       return { ...cut, takeId: take.id, own: recorded(cut.from - take.from) }
     })

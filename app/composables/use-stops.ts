@@ -1,6 +1,7 @@
 import { computed, type InjectionKey } from 'vue'
 import { rangeOf, type ItemRef, type Timed } from '#core/documents/items'
 import { spokenWords } from '#core/captions/spoken'
+import { joinSlides } from '#core/record/recording'
 import { sortTargets, type SnapTarget } from '#core/time/snap'
 import { toResult } from '#core/time/time-map'
 import { recorded, type RecordedTime } from '#core/time/units'
@@ -25,14 +26,14 @@ export function useStops() {
   const desk = useDesk()
   const { silences } = useSoundFound(() => desk.recording)
   const { slides } = useStills(() => desk.recording)
-  // Where the deck itself said what it showed, that is better known than what can be seen.
-  const shown = computed(() => {
-    const seen = slides.value.map((s, i) => ({ at: recorded(s.at), title: `Slide ${i + 1}` }))
-    return (
-      desk.recording?.takes.flatMap((take) => take.slides ?? seen.filter((s) => s.at >= take.from && s.at < take.to)) ??
-      []
-    )
-  })
+  const shown = computed(() =>
+    desk.recording
+      ? joinSlides(
+          desk.recording,
+          slides.value.map((s) => s.at),
+        )
+      : [],
+  )
   const edges = (ranges: readonly { from: number; to: number }[]) => ranges.flatMap((r) => [r.from, r.to])
   const instants = computed<Record<StopKind, readonly number[]>>(() => ({
     cut: [...edges(desk.map.removed), ...(desk.edit?.splits ?? []).map((s) => s.at)],

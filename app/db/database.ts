@@ -8,6 +8,7 @@ import type { Conflict } from '#core/documents/change'
 import type { Step } from '#core/documents/history'
 import type { Documents, Kind } from '#core/documents/kinds'
 import type { LectureFacts } from '#core/library/readiness'
+import type { Finish } from '#core/schema/finish'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
 import type { Announcement } from '#core/schema/live'
 import type { GradedSet, Place } from '#core/schema/publication'
@@ -63,8 +64,9 @@ export interface BroadcastRow extends Announcement {
 
 export interface JobRow {
   id: string
+  /** Empty for a job about several. */
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save'
+  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number
@@ -75,7 +77,21 @@ export interface JobRow {
   /** Whether the person waits for it, and is told when it is done. */
   awaited?: boolean
   /** How it is restarted when the page is closed meanwhile; absent for what is found again by itself. */
-  restart?: { do: 'captions'; keep: boolean } | { do: 'publish'; place: Place | null; revisionId?: string }
+  restart?:
+    | { do: 'captions'; keep: boolean }
+    | { do: 'publish'; place: Place | null; revisionId?: string }
+    | { do: 'finish'; finishId: string; lectureIds: string[] }
+  /** What came of each lecture of a job about several. */
+  report?: FinishReport[]
+}
+
+/** What came of putting a finish on a lecture. */
+export interface FinishReport {
+  lectureId: string
+  title: string
+  /** What was done, and what a person should look at, as sentences. */
+  did: string[]
+  look: string[]
 }
 
 /** All that the term shows of a lecture (`app/services/cards.ts`). */
@@ -129,7 +145,7 @@ export interface AssetRow {
   duration: number
   /** Whether there is sound in it. */
   sound: boolean
-  /** Lectures that have it. */
+  /** Lectures, and finishes, that have it. */
   lectureIds: string[]
 }
 
@@ -221,6 +237,7 @@ export class ThawDatabase extends Dexie {
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
   declare setups: EntityTable<Setup, 'id'>
+  declare finishes: EntityTable<Finish, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
   constructor(name = 'thaw') {
@@ -272,6 +289,7 @@ export class ThawDatabase extends Dexie {
         await nameIssuers(all)
       })
     this.version(13).upgrade(keepBegun)
+    this.version(14).stores({ finishes: 'id' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -7,7 +7,7 @@ import { Sprout } from 'lucide-vue-next'
     <a class="skip" href="#content">Skip to the content</a>
     <header>
       <NuxtLink to="/" class="mark"><img src="/thaw.svg" alt="" width="26" height="26" /><span>Thaw</span></NuxtLink>
-      <nav aria-label="Main"><NuxtLink to="/">Term</NuxtLink></nav>
+      <nav aria-label="Main"><NuxtLink to="/">Term</NuxtLink><NuxtLink to="/finishes">Finishes</NuxtLink></nav>
       <JobNotices class="grow" />
       <JobTray />
       <span class="college quiet"><Sprout :size="16" aria-hidden="true" /> Norrhaven Polar College</span>

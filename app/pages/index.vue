@@ -1,11 +1,13 @@
 <script setup lang="ts">
 import { addWeeks, differenceInCalendarWeeks, format, parseISO } from 'date-fns'
 import { foldersOf, sayFolder } from '#core/library/folders'
-import { Plus } from 'lucide-vue-next'
+import { sayCount } from '#core/text/words'
+import { ListChecks, Plus } from 'lucide-vue-next'
 import type { Course } from '#core/schema/lecture'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { db } from '~/db/database'
-import { countWaiting, folderKeys } from '~/services/cards'
+import { cardsOf, countWaiting, folderKeys } from '~/services/cards'
+import { usePicked } from '~/stores/picked'
 
 useHead({ title: 'Term · Thaw' })
 const courses = useLive(() => db.courses.toArray())
@@ -64,6 +66,15 @@ const adding = ref<{ courseId: string; week: number; folder: string } | null>(nu
 function add(course: Course | undefined, week: number): void {
   adding.value = { courseId: course?.id ?? '', week, folder: only.value?.folder ?? '' }
 }
+
+const picked = usePicked()
+const finishing = ref(false)
+/** Picks all that is recorded, of the courses and the folder that are shown. */
+async function pickAll(): Promise<void> {
+  const shown = await Promise.all(rows.value.map((course) => cardsOf(course.id, only.value?.folder ?? '')))
+  picked.put(shown.flat().flatMap((card) => (card.duration === null ? [] : [card.lectureId])))
+}
+onBeforeUnmount(() => picked.end())
 </script>
 
 <template>
@@ -95,8 +106,27 @@ function add(course: Course | undefined, week: number): void {
           :label="`${f.course.code} ${sayFolder(f.folder)}`"
         />
       </el-select>
+      <el-button
+        size="large"
+        :aria-pressed="picked.picking"
+        @click="picked.picking ? picked.end() : (picked.picking = true)"
+        ><ListChecks :size="18" aria-hidden="true" /> Pick several</el-button
+      >
       <el-button type="primary" size="large" @click="add(rows[0], Math.min(weeks, Math.max(1, thisWeek)))"
         ><Plus :size="18" aria-hidden="true" /> New lecture</el-button
+      >
+    </div>
+    <div v-if="picked.picking" class="picking surface" role="toolbar" aria-label="What is picked">
+      <span role="status">{{
+        picked.ids.size === 0
+          ? 'Press the lectures that you mean.'
+          : sayCount(picked.ids.size, 'lecture is', 'lectures are') + ' picked.'
+      }}</span>
+      <el-button text @click="pickAll">All that are recorded</el-button>
+      <el-button text :disabled="picked.ids.size === 0" @click="picked.put([])">None</el-button>
+      <span class="grow" />
+      <el-button type="primary" :disabled="picked.ids.size === 0" @click="finishing = true"
+        >Put on a finish …</el-button
       >
     </div>
     <div ref="boardElement" class="board surface" role="region" aria-label="Term board" tabindex="0">
@@ -128,6 +158,7 @@ function add(course: Course | undefined, week: number): void {
         </tbody>
       </table>
     </div>
+    <LazyFinishDialog v-if="finishing" :lecture-ids="[...picked.ids]" @close="finishing = false" />
     <LazyNewLectureDialog v-if="adding && courses" :courses="courses" :start="adding" @close="adding = null" />
   </div>
 </template>
@@ -147,6 +178,13 @@ function add(course: Course | undefined, week: number): void {
 }
 .grow {
   flex: 1;
+}
+.picking {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 8px 14px;
+  margin-bottom: 10px;
 }
 .folders {
   width: 210px;

@@ -43,7 +43,7 @@ export async function shareAssets(hashes: readonly string[], lectureId: string):
 }
 
 /**
- * Brings a picture or video into a lecture.
+ * Brings a picture or video into a lecture, or a finish, by its id.
  * @throws {Error} with a sentence, or JobCancelled; nothing is kept of the file then
  */
 export function addAsset(file: File, lectureId: string, jobs: ReturnType<typeof useJobs>): Promise<AssetRow> {
@@ -58,8 +58,9 @@ export function addAsset(file: File, lectureId: string, jobs: ReturnType<typeof 
     const row: AssetRow = { ...found, hash, name, size, lectureIds: [lectureId] }
     // Another tab may have brought in the same meanwhile, or let go of it.
     return storing(() =>
-      db.transaction('rw', [db.assets, db.files, db.lectures], async () => {
-        if (!(await db.lectures.get(lectureId))) throw new Error('This lecture is not there any more.')
+      db.transaction('rw', [db.assets, db.files, db.lectures, db.finishes], async () => {
+        const isThere = (await db.lectures.get(lectureId)) ?? (await db.finishes.get(lectureId))
+        if (!isThere) throw new Error('What this was brought into is not there any more.')
         if (!(await db.files.get(hash))) throw new Error(`“${name}” could not be kept; try again.`)
         const other = (await db.assets.get(hash))?.lectureIds ?? []
         const shared = { ...row, lectureIds: [...new Set([...other, lectureId])] }

@@ -68,7 +68,7 @@ export async function createLecture(courseId: string, week: number, title: strin
 /** What a person says about a lecture. */
 export type Particulars = Pick<
   Lecture,
-  'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder' | 'rights'
+  'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder' | 'lecturer' | 'rights'
 >
 
 /** Changes a lecture's particulars and gives it back as it is then. */

@@ -6,6 +6,7 @@ import { draftCaptions } from './captioning'
 import { documentOf } from './fingerprint'
 import { askForAuthor } from '~/utils/author'
 import { loadCheckedParts } from './lectures'
+import { putFinishOn } from './finishes'
 import { publish } from './publishing'
 
 const WHY = {
@@ -14,11 +15,16 @@ const WHY = {
 }
 
 /**
- * Both go through the server: an author whose session is gone – a browser that was killed may not have stored it yet –
+ * Publishing and captions go through the server: an author whose session is gone – a browser that was killed may not have stored it yet –
  * is asked for the key before the work, not told so after it. What goes wrong is said in the job's own row.
  * @throws {Error} with a sentence, or JobCancelled when it goes on in another tab or was cancelled
  */
-export async function restartJob({ id, lectureId, restart }: JobRow, jobs: ReturnType<typeof useJobs>): Promise<void> {
+export async function restartJob(job: JobRow, jobs: ReturnType<typeof useJobs>): Promise<void> {
+  const { id, lectureId, restart } = job
+  if (restart?.do === 'finish') {
+    await putFinishOn(restart.finishId, restart.lectureIds, jobs, job)
+    return
+  }
   const may = restart && (await askForAuthor(WHY[restart.do]))
   const parts = may ? await loadCheckedParts(lectureId) : null
   if (restart?.do === 'publish' && parts)

@@ -396,6 +396,21 @@ export async function recoverTakes(jobs: Jobs, onFound: (take: Take) => void): P
 /** Waits for the work on one take. What goes wrong with it stands in its job's row, and the others go on. */
 const settled = (work: Promise<void>): Promise<unknown> => Promise.allSettled([work])
 
+/** Has the takes of a lecture looked through, whoever has begun to, and waits for that. */
+export async function lookedThrough(lectureId: string, jobs: Jobs): Promise<void> {
+  const looking = await db.jobs
+    .where('lectureId')
+    .equals(lectureId)
+    .and((j) => j.kind === 'analyse' && j.state === 'running')
+    .toArray()
+  for (const { id } of looking) await navigator.locks.request(`job-${id}`, () => undefined)
+  for (const take of await takesOf(lectureId))
+    if (take.state === 'whole' && (await isUnseen(take))) {
+      waiting.delete(take.id)
+      await analyseTake(take.id, jobs)
+    }
+}
+
 /** Takes that still wait to be looked through, one after the other. */
 const waiting = new Set<string>()
 let opened: readonly string[] = []

@@ -25,6 +25,8 @@ export interface JobContext {
   signal: AbortSignal
   /** Names files before they are stored: should the job not end well, those that nothing has by then are removed. */
   holds(fileIds: readonly string[]): Promise<void>
+  /** Keeps in its row what came of it so far, and what is left to be done should it be cut off. */
+  tell(more: Pick<JobRow, 'report' | 'restart'>): Promise<void>
   /**
    * From here on it cannot be cancelled any more.
    * @throws {JobCancelled} when it has been
@@ -78,7 +80,7 @@ const cutOffWords = { analyse: 'It goes on where it was.', settle: 'It was start
 const LEFT = `${CUT_OFF} Nothing was lost; start it again.`
 
 /** How a job is restarted should the page be closed meanwhile, whether a person waits for it, what it restarts. */
-export interface JobOptions extends Pick<JobRow, 'restart' | 'awaited'> {
+export interface JobOptions extends Pick<JobRow, 'restart' | 'awaited' | 'report'> {
   /** The job that was cut off and gives way to this one. */
   replaces?: string
 }
@@ -130,6 +132,9 @@ export const useJobs = defineStore('jobs', () => {
           async holds(fileIds) {
             held = [...held, ...fileIds]
             await db.jobs.update(id, { files: held })
+          },
+          async tell(more) {
+            await db.jobs.update(id, more)
           },
           noReturn() {
             if (abort.signal.aborted) throw new JobCancelled('Cancelled.')

@@ -8,7 +8,8 @@
  */
 import type { ProposedCut } from '../sound/silence'
 import type { RecordedTime } from '../time/units'
-import { rangeOfRun, type SpokenWord, type WordRun } from './spoken'
+import type { CaptionTrack } from '../schema/captions'
+import { rangeOfRun, spokenWords, type SpokenWord, type WordRun } from './spoken'
 import { comparable } from './track'
 
 export type WordCutReason = 'filled-pause' | 'repetition' | 'restart'
@@ -40,6 +41,10 @@ const BETWEEN = 4
 /** A pause, s, after which a start was begun again; and how long a repetition may take to come. */
 const GIVEN_UP = 0.25
 const AT_ONCE = 1.2
+
+/** By the captions of a lecture: only a recogniser writes down what was said in vain; what a person wrote has been read. */
+export const proposeFromTrack = (track: CaptionTrack | null, whole: RecordedTime): ProposedWordCut[] =>
+  track?.source === 'recogniser' ? proposeWordCuts(spokenWords(track.cues), whole) : []
 
 /**
  * @param words of the whole lecture, in time order

@@ -123,6 +123,15 @@ export function recordingState(takes: readonly Pick<Take, 'state'>[]): Exclude<T
   return order.find((state) => takes.some((t) => t.state === state)) ?? 'none'
 }
 
+/**
+ * The slides of a lecture: where a deck itself said what it showed, that is better known than what can be seen.
+ * @param seen when slides were seen to appear, in the lecture's time
+ */
+export function joinSlides(recording: Recording, seen: readonly number[]): { at: RecordedTime; title: string }[] {
+  const found = seen.map((at, i) => ({ at: recorded(at), title: `Slide ${i + 1}` }))
+  return recording.takes.flatMap((take) => take.slides ?? found.filter((s) => s.at >= take.from && s.at < take.to))
+}
+
 /** A cut that is proposed, and which proposal of which take it is. */
 export interface PlacedProposal extends ProposedCut {
   takeId: string

@@ -5,6 +5,7 @@ import { StoredEvent, AttemptEvents } from './attempt'
 import { CaptionTrack } from './captions'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
+import { Finish } from './finish'
 import { Lecture, Take } from './lecture'
 import { Announcement } from './live'
 import { ChapterList, LinkList } from './marks'
@@ -26,6 +27,7 @@ export const documents: Record<string, TSchema> = {
   response: StoredEvent,
   lecture: Lecture,
   'lecture-archive': LectureArchive,
+  finish: Finish,
   take: Take,
   'demo-term': DemoTerm,
 }

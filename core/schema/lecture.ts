@@ -40,6 +40,8 @@ export const Lecture = Type.Object(
     keywords: Type.Optional(Line()),
     /** In its course, as `core/library/folders.ts` writes it; absent or empty for the course itself. */
     folder: Type.Optional(Line()),
+    /** Who gives it, as cards name them. */
+    lecturer: Type.Optional(Line(200)),
     rights: Type.Optional(Rights),
     createdAt: Instant,
   },

@@ -3,15 +3,19 @@
  * `window.thaw`. Files are those chosen in the one input, by number.
  */
 import { proxy, releaseProxy, wrap, type Remote } from 'comlink'
-import { newEdit } from '#core/edit/edit'
+import { editTimeMap, newEdit } from '#core/edit/edit'
+import { putFinish, readFinish, type FieldValues } from '#core/edit/finish'
 import { readEdit } from '#core/edit/upgrade'
 import { placeAfter } from '#core/record/recording'
-import { InvalidDocument } from '#core/schema/validate'
+import { chaptersVtt, projectChapters } from '#core/marks/chapters'
+import { FinishParticulars } from '#core/schema/finish'
+import { InvalidDocument, parseAs } from '#core/schema/validate'
+import { usualSilence } from '#core/sound/silence'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import type { AnalyseOptions } from '../analyse/analyse'
 import type { Part } from '#core/render/script'
-import type { RenderFormat, RenderJob } from '../render/render'
+import type { RenderChapter, RenderFormat, RenderJob } from '../render/render'
 import type { Engine } from '../worker'
 
 export interface RenderRequest {
@@ -28,8 +32,17 @@ export interface RenderRequest {
   /** One of its pictures alone. */
   part: Part | null
   captions: { language: string; label: string; vtt: string } | null
+  chapters: RenderChapter[]
   /** Where the server takes the output. */
   url: string
+}
+
+/** Working out what a finish does to a recording. */
+export interface FinishRequest {
+  file: number
+  /** A finish and particulars as they were read from files, not yet checked. */
+  finish: unknown
+  particulars: unknown
 }
 
 declare global {
@@ -40,6 +53,7 @@ declare global {
       probe(file: number): Promise<unknown>
       analyse(job: string, file: number, options: AnalyseOptions): Promise<unknown>
       render(job: string, request: RenderRequest): Promise<unknown>
+      finish(job: string, request: FinishRequest): Promise<unknown>
     }
   }
 }
@@ -85,6 +99,38 @@ window.thaw = {
         proxy((share: number) => window.thawProgress(job, share)),
       ),
     ),
+  finish: (job, request) =>
+    inWorker(async (engine) => {
+      const file = fileOf(request.file)
+      const finish = readFinish(request.finish)
+      const given = parseAs(FinishParticulars, request.particulars ?? {}, 'list of particulars')[file.name] ?? {}
+      const options = { slides: finish.chapters, silence: usualSilence }
+      const { probe, sound, slides } = await engine.analyseFile(
+        file,
+        options,
+        proxy((share: number) => window.thawProgress(job, share)),
+      )
+      const empty: FieldValues = { title: '', course: '', week: '', lecturer: '', date: '', rights: '' }
+      let made = 0
+      const { edit, chapters, did, look } = putFinish(
+        finish,
+        {
+          fields: { ...empty, title: file.name.replace(/\.[^.]*$/, ''), ...given },
+          edit: newEdit(recorded(probe.duration), probe.picture?.frameRate ?? 0),
+          chapters: null,
+          others: {},
+          proposals: (sound?.proposedCuts ?? []).map((p) => ({ ...p, from: recorded(p.from), to: recorded(p.to) })),
+          slides: (slides ?? []).map(({ at }, i) => ({ at: recorded(at), title: `Slide ${i + 1}` })),
+          clipped: sound?.clipping.length ?? 0,
+        },
+        () => `finish-${made++}`,
+      )
+      if (finish.trims.words) look.push('What is said is not known here: no words were taken out.')
+      const map = editTimeMap(edit)
+      const visible = chapters ? projectChapters(chapters.chapters, map).visible : []
+      const named = visible.map(({ item, at }) => ({ at, title: item.title }))
+      return { edit, chapters: named, vtt: named.length > 0 ? chaptersVtt(named, map.length) : '', did, look }
+    }),
   render: (job, request) =>
     inWorker(async (engine) => {
       const own = fileOf(request.own)
@@ -109,7 +155,15 @@ window.thaw = {
       const edit = editFor(request.edit, duration, frameRate)
       const assets = request.assets.map(({ name, file }) => ({ name, blob: fileOf(file) }))
       return engine.render(
-        { edit, feeds, assets, format: request.format, part: request.part, captions: request.captions },
+        {
+          edit,
+          feeds,
+          assets,
+          format: request.format,
+          part: request.part,
+          captions: request.captions,
+          chapters: request.chapters,
+        },
         { kind: 'http', url: request.url },
         proxy((share: number) => window.thawProgress(job, share)),
       )

@@ -1,7 +1,12 @@
 /** Awkward files and the command line: nothing hangs, everything is said plainly, and what can be used is used. */
 import { execFileSync, spawn, spawnSync } from 'node:child_process'
 import { existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { editTimeMap } from '#core/edit/edit'
+import { newFinish } from '#core/edit/finish'
+import type { EditDocument } from '#core/schema/edit'
+import type { Finish } from '#core/schema/finish'
 import { snapToFrame } from '#core/time/frames'
 import { openEngine } from '../../scripts/engine.mjs'
 import { codings, ffmpeg, film, folder, inFolder, removeFilms } from './films'
@@ -249,6 +254,48 @@ describe('the command line', () => {
     expect(done.status).toBe(0)
     expect(readdirSync(out).sort()).toEqual(['good.mp4', 'second.mp4'])
     expect(frameNumbers(`${out}/second.mp4`)[0]).toBe(45)
+  })
+  test('puts a finish on many files, each with its own words, and reports what needs a look', () => {
+    // Silent for 2 s, a tone for 4 s, silent for 2 s.
+    const lecture = inFolder('ice.mp4')
+    ffmpeg(
+      ...['-f', 'lavfi', '-i', 'color=c=navy:size=320x180:rate=25:duration=8'],
+      ...['-f', 'lavfi', '-i', "aevalsrc='if(between(t,2,6),0.4*sin(1800*t)*(0.6+0.4*sin(20*t)),0)':s=48000:d=8"],
+      ...['-c:v', 'libx264', '-g', '50', '-pix_fmt', 'yuv420p', '-c:a', 'aac', lecture],
+    )
+    const other = inFolder('snow.mp4')
+    writeFileSync(other, readFileSync(lecture))
+    ffmpeg('-f', 'lavfi', '-i', 'color=c=white:size=64x64', '-frames:v', '1', inFolder('mark.png'))
+    const box = { x: 0.8, y: 0.05, width: 0.15, height: 0.2 }
+    const finish: Finish = {
+      ...newFinish('f', 'Usual'),
+      closing: null,
+      sound: null,
+      trims: { ends: true, pauses: false, words: false },
+      watermark: { file: 'mark.png', box, opacity: 1 },
+    }
+    writeFileSync(inFolder('finish.json'), JSON.stringify(finish))
+    const particulars = { 'ice.mp4': { title: 'Ice', lecturer: 'I. Fjeld', course: 'PS 201', date: 'today' } }
+    writeFileSync(inFolder('particulars.json'), JSON.stringify(particulars))
+    const out = inFolder('finished')
+    const by = ['--with', inFolder('finish.json'), '--particulars', inFolder('particulars.json')]
+    const done = thaw('finish', lecture, other, ...by, '--out', out)
+    expect(done).toMatchObject({ status: 0, stderr: '' })
+    expect(done.stdout).toContain('ice.mp4: 2 parts taken out')
+    expect(done.stdout).toContain('snow.mp4: 2 parts taken out')
+    const report = JSON.parse(readFileSync(join(out, 'report.json'), 'utf8')) as { look: string[] }[]
+    expect(report[0]!.look).not.toContain('The opening card lacks the lecturer.')
+    expect(report[1]!.look).toContain('The opening card lacks the lecturer.')
+    expect(readdirSync(out).sort()).toEqual(['ice.edit.json', 'ice.mp4', 'report.json', 'snow.edit.json', 'snow.mp4'])
+    const made = JSON.parse(readFileSync(join(out, 'ice.edit.json'), 'utf8')) as EditDocument
+    expect(made.inserts[0]!.what).toMatchObject({ title: 'Ice', text: 'I. Fjeld\nPS 201 · today' })
+    // 4 s of card, and 4 s of sound with what is left of the silences.
+    expect(duration(join(out, 'ice.mp4'), 'v')).toBeCloseTo(editTimeMap(made).length, 1)
+    expect(editTimeMap(made).length).toBeLessThan(9.5)
+    // What was written can be rendered by itself, mark and all.
+    const anew = thaw('render', lecture, '--edit', join(out, 'ice.edit.json'), '--out', inFolder('anew.mp4'))
+    expect(anew).toMatchObject({ status: 0 })
+    expect(thaw('finish', lecture, lecture, ...by, '--out', out).status).toBe(2)
   })
   test('never writes over the recording', () => {
     const before = readFileSync(good)

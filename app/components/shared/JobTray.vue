@@ -7,7 +7,10 @@ const jobs = useJobs()
 const rows = useLive(async () => {
   const all = (await db.jobs.toArray()).sort((a, b) => b.startedAt.localeCompare(a.startedAt))
   const titles = new Map((await db.lectures.bulkGet(all.map((j) => j.lectureId))).map((l) => [l?.id, l?.title]))
-  return all.map((job) => ({ ...job, lecture: titles.get(job.lectureId) ?? 'a deleted lecture' }))
+  return all.map((job) => ({
+    ...job,
+    lecture: titles.get(job.lectureId) ?? (job.lectureId ? 'a deleted lecture' : 'Several lectures'),
+  }))
 })
 const running = computed(() => rows.value?.filter((j) => j.state === 'running').length ?? 0)
 const words = { running: 'under way', done: 'done', failed: 'did not work', cancelled: 'cancelled' }

@@ -12,6 +12,7 @@ const emit = defineEmits<{ change: [Partial<Particulars>] }>()
 const title = ref(props.lecture.title)
 const description = ref(props.lecture.description)
 const keywords = ref(props.lecture.keywords ?? '')
+const lecturer = ref(props.lecture.lecturer ?? '')
 watch(
   () => props.lecture.title,
   (t) => {
@@ -80,6 +81,14 @@ function goTo(courseId: string): void {
       maxlength="300"
       placeholder="separated by commas"
       @change="emit('change', { keywords: keywords.trim() })"
+    />
+    <label for="particulars-lecturer">Lecturer</label
+    ><el-input
+      id="particulars-lecturer"
+      v-model="lecturer"
+      maxlength="200"
+      placeholder="as cards are to name them"
+      @change="emit('change', { lecturer: lecturer.trim() })"
     />
     <label for="particulars-course">Course</label
     ><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"

@@ -1,14 +1,17 @@
 <script setup lang="ts">
 import { useObjectUrl } from '@vueuse/core'
 import { format } from 'date-fns'
-import { Folder, RadioTower } from 'lucide-vue-next'
+import { Check, Folder, RadioTower } from 'lucide-vue-next'
 import { sayFolder } from '#core/library/folders'
 import { readiness as readinessOf } from '#core/library/readiness'
 import { formatTimecode } from '#core/time/timecode'
 import { db, type CardRow } from '~/db/database'
 import { nowInstant } from '~/services/ids'
+import { usePicked } from '~/stores/picked'
 
 const props = defineProps<{ card: CardRow }>()
+const picked = usePicked()
+const isPicked = computed(() => picked.ids.has(props.card.lectureId))
 const readiness = computed(() => readinessOf({ ...props.card.facts, now: nowInstant() }))
 const still = useLive(
   async () => (await db.posters.get(props.card.lectureId))?.image ?? null,
@@ -21,10 +24,26 @@ const to = computed(() => {
   const step = readiness.value.next?.mark ?? 'released'
   return `/lecture/${lectureId}?step=${step === 'recorded' ? 'tidied' : step}`
 })
+/** While lectures are picked, a card is one of them or not, and leads nowhere. */
+function pick(event: Event): void {
+  if (!picked.picking) return
+  event.preventDefault()
+  event.stopPropagation()
+  picked.toggle(props.card.lectureId)
+}
 </script>
 
 <template>
-  <NuxtLink :to="to" class="card surface" :class="{ planned: card.duration === null }">
+  <NuxtLink
+    :to="to"
+    class="card surface"
+    :class="{ planned: card.duration === null, picked: picked.picking && isPicked }"
+    :role="picked.picking ? 'checkbox' : undefined"
+    :aria-checked="picked.picking ? isPicked : undefined"
+    @click.capture="pick"
+    @keydown.space="pick"
+  >
+    <span v-if="picked.picking" class="box" aria-hidden="true"><Check v-if="isPicked" :size="14" /></span>
     <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"
       ><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span
     >
@@ -56,6 +75,29 @@ const to = computed(() => {
 .card:hover {
   transform: translateY(-2px);
   border-color: #b9c3c0;
+}
+.card {
+  position: relative;
+}
+.card.picked {
+  border-color: var(--tarn);
+  box-shadow: 0 0 0 2px var(--tarn);
+}
+.box {
+  position: absolute;
+  left: 12px;
+  top: 12px;
+  display: grid;
+  place-items: center;
+  width: 20px;
+  height: 20px;
+  border: 2px solid var(--tarn);
+  border-radius: 5px;
+  background: var(--paper);
+  color: var(--tarn);
+}
+.planned .box {
+  position: static;
 }
 .card.planned {
   box-shadow: none;

@@ -11,6 +11,7 @@ import {
   Info,
   Scissors,
   Send,
+  WandSparkles,
 } from 'lucide-vue-next'
 import { pieceAt } from '#core/edit/edit'
 import { frameLength } from '#core/time/frames'
@@ -124,6 +125,7 @@ const recordLabel = computed(() => (desk.takes.length ? 'Record a further take' 
 const particulars = ref(false)
 const revisions = ref(false)
 const saving = ref(false)
+const finishing = ref(false)
 const keysShown = ref(false)
 const goBy = (by: number) => media.step(by)
 const byFrame = (frames: number) => goBy(frames * frameLength(desk.edit?.frameRate ?? 0))
@@ -278,6 +280,14 @@ onBeforeRouteLeave(() => desk.flush())
           @click="saving = true"
         >
           <Download :size="18" /></button
+        ><button
+          v-if="desk.recording"
+          type="button"
+          aria-label="Put on a finish"
+          title="Put on a finish"
+          @click="finishing = true"
+        >
+          <WandSparkles :size="18" /></button
         ><NuxtLink :to="`/record?lecture=${id}`" :aria-label="recordLabel" :title="recordLabel"
           ><CirclePlus :size="18"
         /></NuxtLink>
@@ -343,6 +353,7 @@ onBeforeRouteLeave(() => desk.flush())
     <LazyParticularsDialog v-if="particulars" @close="particulars = false" />
     <LazyRevisionsDialog v-if="revisions" @close="revisions = false" />
     <LazySaveDialog v-if="saving" @close="saving = false" />
+    <LazyFinishDialog v-if="finishing" :lecture-ids="[id]" @close="finishing = false" />
     <div v-if="desk.recording" class="foot" :style="{ height: `${footHeight}px` }">
       <PaneDivider
         v-model:size="footHeight"

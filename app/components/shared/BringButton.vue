@@ -6,7 +6,7 @@ import { addAsset } from '~/services/assets'
 import { useDesk } from '~/stores/desk'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 
-/** Brings pictures, videos or slides of a PDF file into the lecture, and gives out what came of them. */
+/** Brings pictures, videos or slides of a PDF file into a lecture or a finish, and gives out what came of them. */
 const props = withDefaults(
   defineProps<{
     label: string
@@ -16,8 +16,10 @@ const props = withDefaults(
     /** What is done with slides, such as `Put in`; without it no PDF files are taken. */
     action?: string
     only?: 'picture'
+    /** The id of what they are brought into; the lecture on the desk when left out. */
+    owner?: string
   }>(),
-  { action: '', only: undefined },
+  { action: '', only: undefined, owner: '' },
 )
 const emit = defineEmits<{ bring: [assets: AssetRow[]]; problem: [says: string] }>()
 const desk = useDesk()
@@ -32,15 +34,16 @@ const accept = [
 const isPdf = (file: File) => file.type === 'application/pdf' || /\.pdf$/i.test(file.name)
 
 async function bring(files: readonly File[]): Promise<void> {
-  const { lecture } = desk
-  if (!lecture) return
+  const of = () => props.owner || desk.lecture?.id
+  const owner = of()
+  if (!owner) return
   emit('problem', '')
   try {
     const assets: AssetRow[] = []
-    for (const file of files) assets.push(await addAsset(file, lecture.id, jobs))
+    for (const file of files) assets.push(await addAsset(file, owner, jobs))
     if (props.only === 'picture' && assets.some((a) => a.kind !== 'picture'))
       throw new Error('Only a picture can be used here, and this is a video.')
-    if (desk.lecture?.id === lecture.id) emit('bring', assets)
+    if (of() === owner) emit('bring', assets)
   } catch (error) {
     if (!(error instanceof JobCancelled)) emit('problem', errorMessage(error))
   }
