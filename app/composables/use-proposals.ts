@@ -12,6 +12,7 @@ export type AnyProposal = PlacedProposal | (ProposedWordCut & Pick<PlacedProposa
 export const proposalKinds = [
   { name: 'Before it begins', reasons: ['start', 'false-start'] },
   { name: 'Long pauses', reasons: ['pause'] },
+  { name: 'Coughs and bumps', reasons: ['cough', 'bump'] },
   { name: 'Filled pauses', reasons: ['filled-pause'] },
   { name: 'Said twice', reasons: ['repetition'] },
   { name: 'Begun again', reasons: ['restart'] },

@@ -112,7 +112,7 @@ export interface Finished {
 
 const reasons = {
   ends: ['start', 'end', 'false-start'],
-  pauses: ['pause'],
+  pauses: ['pause', 'cough', 'bump'],
   words: ['filled-pause', 'repetition', 'restart'],
 } as const
 /** More than this share taken out is told. */

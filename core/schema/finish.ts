@@ -29,7 +29,9 @@ export const Finish = Type.Object(
     watermark: OrNone(Watermark),
     /** null leaves the sound of each lecture as it is. */
     sound: OrNone(SoundTreatment),
-    /** Which proposals are taken: what is silent or begun in vain at the ends, long pauses, what is said in vain. */
+    /** Which proposals are taken: what is silent or begun in vain at the ends; long pauses, coughs and
+     * bumps; what is said in vain.
+     */
     trims: Type.Object({ ends: Type.Boolean(), pauses: Type.Boolean(), words: Type.Boolean() }, closed),
     /** Whether each slide begins a chapter. */
     chapters: Type.Boolean(),

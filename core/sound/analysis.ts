@@ -3,8 +3,10 @@
  * the cuts that follow from them. Samples are pushed as they are decoded; what is kept grows with a few bytes a second.
  */
 import { clippingFinder } from './clipping'
+import { growing } from './growing'
 import { decibels, loudest, zoneOf, type LevelZone } from './level'
 import { loudnessMeter, type Loudness } from './loudness'
+import { noiseFinder } from './noises'
 import { collectPeaks, type PeakLevel } from './peaks'
 import {
   noiseFloor,
@@ -46,23 +48,6 @@ export interface SoundAnalyser {
 const BLOCKS = 100
 const IN_LEVEL = 10
 
-/** A list of numbers that grows without boxing them. */
-function growing(): { push(value: number): void; values(): Float32Array } {
-  let room = new Float32Array(4096)
-  let count = 0
-  return {
-    push(value) {
-      if (count === room.length) {
-        const larger = new Float32Array(2 * count)
-        larger.set(room)
-        room = larger
-      }
-      room[count++] = value
-    },
-    values: () => room.subarray(0, count),
-  }
-}
-
 /** @param channels number of channels that will be pushed */
 export function soundAnalyser(sampleRate: number, channels: number, settings: SilenceSettings): SoundAnalyser {
   const peaks = collectPeaks(sampleRate)
@@ -70,6 +55,7 @@ export function soundAnalyser(sampleRate: number, channels: number, settings: Si
   const exact =
     settings.threshold === 'auto' ? null : silenceDetector(sampleRate, settings.threshold, settings.shortest)
   const clipping = clippingFinder(sampleRate)
+  const noises = noiseFinder(sampleRate)
   const tops = growing()
   const levels = growing()
   let seen = 0
@@ -97,6 +83,7 @@ export function soundAnalyser(sampleRate: number, channels: number, settings: Si
       const mono = mixDown(planes)
       const sizes = loudest(planes)
       peaks.push(mono)
+      noises.push(mono)
       loudness.push(planes)
       exact?.push(sizes)
       clipping.push(sizes)
@@ -125,7 +112,7 @@ export function soundAnalyser(sampleRate: number, channels: number, settings: Si
         noiseFloor: noiseFloor(levels.values()),
         clipping: clipping.found,
         zones: zoneShares(tops.values()),
-        proposals: proposeCuts(silences, seen / sampleRate),
+        proposals: proposeCuts(silences, noises.finish(threshold), seen / sampleRate),
       }
     },
   }

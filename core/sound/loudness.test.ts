@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { decibels, loudest } from './level'
-import { loudnessMeter, type Loudness } from './loudness'
+import { joinLoudness, loudnessMeter, type Loudness } from './loudness'
 import { noiseFloor, proposeCuts, silenceDetector } from './silence'
 import { limiter, truePeakMeter } from './true-peak'
 
@@ -179,6 +179,25 @@ describe('true peak, by the cases of EBU Tech 3341', () => {
   })
 })
 
+describe('the loudness of several sounds', () => {
+  it('is the mean of their powers by their lengths', () => {
+    expect(joinLoudness([{ loudness: -20, seconds: 10 }])).toBeCloseTo(-20, 9)
+    expect(
+      joinLoudness([
+        { loudness: -20, seconds: 10 },
+        { loudness: -30, seconds: 10 },
+      ]),
+    ).toBeCloseTo(-22.6, 1)
+    expect(
+      joinLoudness([
+        { loudness: -20, seconds: 10 },
+        { loudness: -Infinity, seconds: 90 },
+      ]),
+    ).toBeCloseTo(-20, 9)
+    expect(joinLoudness([])).toBe(-Infinity)
+  })
+})
+
 describe('the limiter', () => {
   const run = (input: Float32Array, ceiling: number, block: number) => {
     const limit = limiter(1, RATE, ceiling)
@@ -244,23 +263,23 @@ describe('silences', () => {
 describe('proposed cuts', () => {
   const range = (from: number, to: number) => ({ from, to }) as never
   it('trim both ends and leave a lead-in and a tail', () => {
-    const cuts = proposeCuts([range(0, 8), range(50, 51), range(94, 100)], 100)
+    const cuts = proposeCuts([range(0, 8), range(50, 51), range(94, 100)], [], 100)
     expect(cuts.map((c) => [c.reason, c.from, c.to])).toEqual([
       ['start', 0, 7.6],
       ['end', 94.6, 100],
     ])
   })
   it('shorten long pauses only', () => {
-    expect(proposeCuts([range(20, 22), range(40, 52)], 100).map((c) => [c.reason, c.from, c.to, c.says])).toEqual([
+    expect(proposeCuts([range(20, 22), range(40, 52)], [], 100).map((c) => [c.reason, c.from, c.to, c.says])).toEqual([
       ['pause', 40.6, 51.6, 'A pause of 12 s.'],
     ])
   })
   it('take a short burst before a long silence for a false start', () => {
-    const [first, ...rest] = proposeCuts([range(0, 4), range(6.5, 12)], 100)
+    const [first, ...rest] = proposeCuts([range(0, 4), range(6.5, 12)], [], 100)
     expect([first?.reason, first?.from, first?.to]).toEqual(['false-start', 0, 11.6])
     expect(rest).toEqual([])
   })
   it('propose nothing for a recording that is full of speech', () => {
-    expect(proposeCuts([range(10, 10.8), range(30, 31.2)], 100)).toEqual([])
+    expect(proposeCuts([range(10, 10.8), range(30, 31.2)], [], 100)).toEqual([])
   })
 })

@@ -234,3 +234,15 @@ function loudnessRange(short: readonly number[]): number {
     .sort((a, b) => a - b)
   return (quantileSorted(left, 0.95) ?? 0) - (quantileSorted(left, 0.1) ?? 0)
 }
+
+/**
+ * The integrated loudness of several sounds together, LUFS, from their own: the mean of their powers by their lengths.
+ * Gating them apart makes little difference.
+ * @param parts `seconds` long; those without loudness do not count
+ */
+export function joinLoudness(parts: readonly { loudness: number; seconds: number }[]): number {
+  const heard = parts.filter((p) => Number.isFinite(p.loudness))
+  const seconds = heard.reduce((sum, p) => sum + p.seconds, 0)
+  const power = heard.reduce((sum, p) => sum + p.seconds * 10 ** (p.loudness / 10), 0)
+  return seconds > 0 ? 10 * Math.log10(power / seconds) : -Infinity
+}

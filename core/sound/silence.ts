@@ -7,6 +7,7 @@ import { projectRange, type TimeMap } from '../time/time-map'
 import { sayDuration } from '../time/timecode'
 import { recorded, type RecordedRange } from '../time/units'
 import { decibels } from './level'
+import type { NoiseEvent } from './noises'
 
 export interface SilenceSettings {
   /** Samples below this count as silent, dBFS; `auto` goes by the noise of the room. */
@@ -109,7 +110,7 @@ export function noiseFloor(levels: Float32Array): number {
 
 /** A part that could be cut. `says` is for a person. */
 export interface ProposedCut extends RecordedRange {
-  reason: 'start' | 'end' | 'pause' | 'false-start'
+  reason: 'start' | 'end' | 'pause' | 'false-start' | NoiseEvent['kind']
   says: string
 }
 
@@ -134,12 +135,14 @@ export const usualProposals: ProposalSettings = { longest: 3, leadIn: 0.4, tail:
 const START = 90
 
 /**
- * Proposes cuts from the silences of a recording.
- * @param silences sorted and disjoint, as the detector gives them
+ * Proposes cuts from the silences of a recording, and the coughs and bumps in it, which end no silence.
+ * @param found sorted and disjoint, as the detector gives them
+ * @param noises in order
  * @param duration s
  */
 export function proposeCuts(
-  silences: readonly RecordedRange[],
+  found: readonly RecordedRange[],
+  noises: readonly NoiseEvent[],
   duration: number,
   settings: ProposalSettings = usualProposals,
 ): ProposedCut[] {
@@ -148,6 +151,7 @@ export function proposeCuts(
   const propose = (from: number, to: number, reason: ProposedCut['reason'], says: string) => {
     if (to - from > 0.2) out.push({ from: recorded(from), to: recorded(to), reason, says })
   }
+  const silences = joinAcross(found, noises)
   // Bursts between the start and a long silence: the speaker tried, stopped, and began again.
   let begun = 0
   const first = silences[0]
@@ -175,5 +179,35 @@ export function proposeCuts(
     else if (length >= longest)
       propose(silence.from + tail, silence.to - leadIn, 'pause', `A pause of ${sayDuration(length)}.`)
   }
-  return out
+  for (const noise of noises) {
+    if (out.some((cut) => cut.from < noise.to && cut.to > noise.from)) continue
+    const quiet = found.findLast((s) => s.to <= noise.from + NEAR)
+    const next = found.find((s) => s.from >= noise.to - NEAR)
+    // Of the pauses around it so much stays that the words on both sides keep their distance.
+    const before = quiet && noise.from - quiet.to < NEAR ? Math.max(ROOM, 0.5 * (noise.from - quiet.from)) : ROOM
+    const after = next && next.from - noise.to < NEAR ? Math.max(ROOM, 0.5 * (next.to - noise.to)) : ROOM
+    propose(
+      noise.from - before,
+      noise.to + after,
+      noise.kind,
+      noise.kind === 'cough' ? 'A cough.' : 'A bump or a knock.',
+    )
+  }
+  return out.sort((a, b) => a.from - b.from)
+}
+
+/** So near, s, to a silence a noise interrupts it; and what is taken out besides it on each side, s. */
+const NEAR = 0.05
+const ROOM = 0.06
+
+/** Silences with the noises in them. */
+function joinAcross(silences: readonly RecordedRange[], noises: readonly NoiseEvent[]): RecordedRange[] {
+  const joined: RecordedRange[] = []
+  for (const silence of silences) {
+    const last = joined.at(-1)
+    const isOver = last && noises.some((n) => Math.abs(n.from - last.to) < NEAR && Math.abs(silence.from - n.to) < NEAR)
+    if (isOver) last.to = silence.to
+    else joined.push({ ...silence })
+  }
+  return joined
 }

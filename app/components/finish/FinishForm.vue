@@ -66,7 +66,7 @@ const setMark = (changes: Partial<NonNullable<Finish['watermark']>>) => {
 }
 const trims = [
   ['ends', 'Silence and false starts at both ends'],
-  ['pauses', 'Long pauses'],
+  ['pauses', 'Long pauses, coughs and bumps'],
   ['words', 'Filled pauses, words said twice and starts begun again'],
 ] as const
 </script>
