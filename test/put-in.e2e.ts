@@ -82,6 +82,38 @@ test('a card, a picture and a video are put in where the playhead stands, and st
   ])
 })
 
+test('a stretch of another lecture is put in as students see it there', { timeout: 120_000 }, async () => {
+  await desk('tidied')
+  const before = await times()
+  await who.click('tab', 'Put in')
+  await who.choose('Where it is put in', 'at the end')
+  await who.click('button', 'Of another lecture …')
+  await who.choose('Lecture', 'PS 201 What a glacier is')
+  // Both ends are typed in the time of that result.
+  await who.page.waitForSelector('.el-dialog .row img')
+  const [from, to] = await who.page.$$('.el-dialog .row input')
+  for (const [field, time] of [
+    [from!, '0:02'],
+    [to!, '0:05'],
+  ] as const) {
+    await field.click({ count: 3 })
+    await field.type(time)
+    await who.page.keyboard.press('Tab')
+  }
+  await who.click('button', 'Put it in')
+  await who.page.waitForFunction(() => !document.querySelector('.el-dialog'), { timeout: 60_000 })
+  const last = async () => (await edit()).inserts.at(-1)?.what
+  await expect.poll(async () => (await last())?.kind).toBe('video')
+  expect((await times()).length - before.length).toBeCloseTo(3, 1)
+  const assets = await stored<{ hash: string; name: string; width: number; sound: boolean }>(who.page, 'assets')
+  expect(assets.find((a) => a.name === 'What-a-glacier-is.mp4')).toMatchObject({ width: 1280, sound: true })
+  await who.page.keyboard.down('Control')
+  await who.page.keyboard.press('z')
+  await who.page.keyboard.up('Control')
+  await expect.poll(async () => (await times()).length).toBeCloseTo(before.length, 1)
+  expect(who.errors).toEqual([])
+})
+
 test('a title and a closing card come from the particulars', async () => {
   await who.click('tab', 'Put in')
   await who.click('button', 'Closing card with rights')
@@ -193,7 +225,7 @@ test('what is no picture is refused in words, and nothing is kept of it', async 
   const input = await who.page.$('input[type=file][accept^=image]')
   await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, 'tone.wav'))
   await who.see('There is no picture in “tone.wav”')
-  expect(await stored(who.page, 'assets')).toHaveLength(4)
+  expect(await stored(who.page, 'assets')).toHaveLength(5)
 })
 
 test('it plays through what is put in, and the recording goes on after it, in time', async () => {

@@ -3,13 +3,14 @@ import { describe, expect, it } from 'vitest'
 import type { EditDocument } from '../schema/edit'
 import type { EditCommand } from '../schema/edit-command'
 import { InvalidDocument } from '../schema/validate'
-import { recorded } from '../time/units'
+import { recorded, result } from '../time/units'
 import {
   apply,
   checkEdit,
   cutsIn,
   describe as say,
   editTimeMap,
+  excerpt,
   insertLength,
   InvalidEdit,
   isTidied,
@@ -524,5 +525,34 @@ describe('an edit of version 1', () => {
           )
       }),
     )
+  })
+})
+
+describe('an excerpt', () => {
+  const at = recorded
+  const card = (id: string, where: number, seconds: number): EditCommand => ({
+    ...{ do: 'insert', id, at: at(where) },
+    what: { kind: 'card', title: id, text: '', seconds, ink: '#ffffff', ground: '#000000' },
+  })
+  const made = [
+    { do: 'remove', id: 'r', from: at(10), to: at(20) } as EditCommand,
+    card('first', 0, 4),
+    card('middle', 30, 5),
+    { do: 'sound', treatment: { noise: 'reduce', loudness: -16, truePeak: -1 } } as EditCommand,
+  ].reduce(apply, newEdit(at(60), 25))
+  // first 0–4, recorded 0–10 at 4–14, recorded 20–30 at 14–24, middle 24–29, recorded 30–60 at 29–59.
+  it.each([
+    [0, 59, 59, ['first', 'middle']],
+    [0, 4, 4, ['first']],
+    [6, 20, 14, []],
+    [10, 34, 24, ['middle']],
+    [10, 26, 14, []],
+    [29, 59, 30, []],
+  ])('from %d to %d of the result is %d s long', (from, to, length, ids) => {
+    const part = excerpt(made, { from: result(from), to: result(to) })
+    expect(editTimeMap(part).length).toBeCloseTo(length, 6)
+    expect(part.inserts.map((i) => i.id)).toEqual(ids)
+    expect(part.sound.noise).toBe('keep')
+    expect(checkEdit(part)).toEqual(part)
   })
 })

@@ -20,7 +20,7 @@ import { snapToFrame } from '../time/frames'
 import { subtract, union } from '../time/ranges'
 import { buildTimeMap, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
-import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
+import { recorded, type RecordedRange, type RecordedTime, type ResultRange } from '../time/units'
 
 /** A command that makes no sense for the lecture it was given for. The message is a sentence for a person. */
 export class InvalidEdit extends Error {
@@ -286,6 +286,30 @@ export function reveal(edit: EditDocument, ranges: readonly RecordedRange[], new
   )
   return onFrames({ ...edit, removed })
 }
+
+/**
+ * An edit of which a stretch of the result is left, to be put into another lecture: what is put in stays where all of it
+ * is inside, and the sound as it was recorded, as it is treated there.
+ */
+export function excerpt(edit: EditDocument, { from, to }: ResultRange): EditDocument {
+  const map = editTimeMap(edit)
+  const inside = map.kept.flatMap((kept) => {
+    const first = Math.max(from, kept.at) - kept.at
+    const last = Math.min(to, kept.at + kept.to - kept.from) - kept.at
+    return last > first ? [{ from: recorded(kept.from + first), to: recorded(kept.from + last) }] : []
+  })
+  const outside = subtract({ from: recorded(0), to: recorded(edit.duration) }, union(inside))
+  const whole = new Set(map.inserts.filter((i) => i.at >= from - SAME && i.at + i.length <= to + SAME).map((i) => i.id))
+  return onFrames({
+    ...edit,
+    removed: outside.map((range, i) => ({ id: `outside-${i}`, ...range })),
+    inserts: edit.inserts.filter((i) => whole.has(i.id)),
+    sound: initial.sound,
+  })
+}
+
+/** Instants of the result closer than this are one, s. */
+const SAME = 1e-6
 
 /** The time map of an edit. */
 export function editTimeMap(edit: EditDocument): TimeMap {

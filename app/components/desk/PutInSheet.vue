@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { Copyright, Image, Plus, Type as TypeIcon } from 'lucide-vue-next'
+import { Clapperboard, Copyright, Image, Plus, Type as TypeIcon } from 'lucide-vue-next'
 import { insertLength, sayInsert } from '#core/edit/edit'
 import { copyrightNotice, rightsProblem } from '#core/library/rights'
 import type { InsertKind } from '#core/schema/edit'
@@ -21,6 +21,7 @@ const card = reactive({ title: '', text: '', seconds: 4 })
 const PICTURE = 5
 const COLOURS = { ink: '#f6f7f3', ground: '#1b4b57' }
 const problem = ref('')
+const excerpting = ref(false)
 const where = ref<'playhead' | 'start' | 'end'>('playhead')
 const instant = computed(() =>
   where.value === 'start' ? recorded(0) : where.value === 'end' ? desk.map.duration : desk.recordedTime,
@@ -114,6 +115,10 @@ function open({ ref: own, at, on }: (typeof placed.value)[number]): void {
         @bring="bring"
         @problem="problem = $event"
       />
+      <el-button @click="excerpting = true"
+        ><Clapperboard :size="15" aria-hidden="true" /> Of another lecture …</el-button
+      >
+      <LazyExcerptDialog v-if="excerpting" @close="excerpting = false" @take="bring" />
     </div>
     <form class="card" @submit.prevent="putCard">
       <label>Title on the card <el-input v-model="card.title" maxlength="200" /></label>
