@@ -104,6 +104,7 @@ describe('axe finds nothing serious on', () => {
     await who.page.keyboard.press('Enter')
     await who.see('Press the lectures that you mean.')
     await who.click('button', 'All that are recorded')
+    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
     await who.click('button', 'None')
     await (

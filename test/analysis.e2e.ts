@@ -10,7 +10,7 @@ import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
 import { published } from './published'
-import { storedDocument } from './stored'
+import { stored, storedDocument } from './stored'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
@@ -154,10 +154,12 @@ test('pictures stand along the line, and finer ones come when one zooms', async 
     })
 })
 
+/** Of the noisy film, dBFS, as the desk measured it. */
+let floor = 0
 test('says what was measured, and is told how to treat it', async () => {
   await who.click('tab', 'Sound')
   await who.see('LUFS')
-  const floor = Number(
+  floor = Number(
     /Noise floor\s+(−[\d.]+) dBFS/
       .exec(await who.page.$eval('.facts', (e) => (e as HTMLElement).innerText))?.[1]
       ?.replace('−', '-'),
@@ -172,6 +174,27 @@ test('says what was measured, and is told how to treat it', async () => {
     expect(await (await who.find('checkbox', name)).evaluate((e) => (e as HTMLInputElement).checked)).toBe(true)
 })
 
+test('is heard treated at the desk, before and after, without being published', async () => {
+  await who.page.waitForFunction(() => !document.body.innerText.includes('it is heard with its noise'), {
+    timeout: 60_000,
+  })
+  /** What the desk plays: its level where nobody speaks, dBFS, and by how much it is amplified. */
+  const heard = () =>
+    who.page.$eval('.picture audio', async (audio) => {
+      const bytes = await (await fetch((audio as HTMLAudioElement).src)).arrayBuffer()
+      const [plane] = [(await new OfflineAudioContext(1, 1, 48_000).decodeAudioData(bytes)).getChannelData(0)]
+      const quiet = plane.subarray(0.5 * 48_000, 3.5 * 48_000)
+      return 10 * Math.log10(quiet.reduce((sum, x) => sum + x * x, 0) / quiet.length)
+    })
+  await expect.poll(heard, { timeout: 20_000 }).toBeLessThan(floor - 12)
+  await (await who.page.waitForSelector('::-p-xpath(//label[contains(., "As recorded")])'))?.click()
+  await expect.poll(heard).toBeGreaterThan(floor - 3)
+  await (await who.page.waitForSelector('::-p-xpath(//label[contains(., "Hear it treated")])'))?.click()
+  await expect.poll(heard).toBeLessThan(floor - 12)
+  expect(await stored<{ takeId: string }>(who.page, 'quiets')).toHaveLength(1)
+  expect(who.errors).toEqual([])
+})
+
 test('what runs in one tab is cancelled in another', async () => {
   const other = await who.browser.newPage()
   await other.goto(`${origin}/`)
@@ -181,9 +204,11 @@ test('what runs in one tab is cancelled in another', async () => {
   await who.click('button', 'Publish')
   await who.find('button', 'Cancel')
   await other.bringToFront()
-  const row = '::-p-xpath(//li[contains(., "noisy") and contains(., "under way")])'
+  const row = '::-p-xpath(//li[contains(., "noisy") and contains(., "under way") and not(contains(., "noise out"))])'
   await other.locator(`${row} >>> button`).click()
-  await other.waitForSelector('::-p-xpath(//li[contains(., "noisy") and contains(., "cancelled")])')
+  await other.waitForSelector(
+    '::-p-xpath(//li[contains(., "noisy") and contains(., "cancelled") and not(contains(., "noise out"))])',
+  )
   await other.close()
   await who.page.bringToFront()
   await who.find('button', 'Publish')

@@ -80,6 +80,7 @@ export function useScriptPlayer() {
   /** What the machine's clock said at an instant of the result, while it leads. */
   let base: { time: number; now: number } | null = null
   const levels = elementLevels()
+  const treated = useTreatedSound()
 
   const assetRows = useLive(() => assetsFor(desk.lecture?.id ?? ''), [() => desk.lecture?.id])
   const assets = computed<ScriptAssets>(() => new Map(assetRows.value?.map((a) => [a.hash, a])))
@@ -133,8 +134,9 @@ export function useScriptPlayer() {
     const here = parts()
     const heard = soundSpan.value
     const gains = new Map<string, number>()
-    if (heard?.source) gains.set(keyOf(heard.source), heard.gain ?? 1)
-    if (heard?.beneath) gains.set(keyOf(heard.beneath.source), heard.beneath.gain)
+    const all = treated.gain.value
+    if (heard?.source) gains.set(keyOf(heard.source), all * (heard.gain ?? 1))
+    if (heard?.beneath) gains.set(keyOf(heard.beneath.source), all * heard.beneath.gain)
     for (const [key, element] of elements) {
       const part = here.find((p) => p.key === key)
       const isAsset = key.startsWith('asset ')
@@ -277,8 +279,8 @@ export function useScriptPlayer() {
   /** All that can be played. */
   const playables = computed<Playable[]>(() => [
     ...feeds.value.flatMap((feed, index) => {
-      const url = urls.value.get(sourceOf(feed.fileId))
       const isSound = feed.kind === 'sound'
+      const url = (isSound && treated.urlOf(feed.takeId)) || urls.value.get(sourceOf(feed.fileId))
       return url ? [{ key: feedKey(index), feed: index, asset: '', isSound, label: feed.label, url }] : []
     }),
     ...(assetRows.value ?? []).flatMap((row) => {
@@ -323,7 +325,7 @@ export function useScriptPlayer() {
     })
   })
   // What an edit changes is seen at once, wherever the playhead comes to stand by that.
-  watch([script, () => desk.peek], () => arrange(NEAR), { flush: 'post' })
+  watch([script, () => desk.peek, treated.gain], () => arrange(NEAR), { flush: 'post' })
   onScopeDispose(() => {
     pause()
     levels.close()
@@ -353,6 +355,7 @@ export function useScriptPlayer() {
     /** How long such a video is, s. */
     lengthOf: (asset: string) => assets.value.get(asset)?.duration ?? 0,
     speed,
+    treated,
     seek,
     seekRecorded,
     step,

@@ -66,7 +66,7 @@ export interface JobRow {
   id: string
   /** Empty for a job about several. */
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish'
+  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish' | 'quiet'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number
@@ -198,6 +198,16 @@ export interface StillRow {
   image: Blob
 }
 
+/** The sound of a take without its steady noise, to be heard at the desk: made when it is wanted, as publishing does it. */
+export interface QuietRow {
+  takeId: string
+  /** The file of the sound that it was made from: of another one it is no longer that. */
+  fileId: string
+  sound: Blob
+  /** Its integrated loudness, LUFS; −∞ of silence. */
+  loudness: number
+}
+
 /** A table without rows that every transaction that writes holds. */
 const TURN = 'turn'
 
@@ -237,6 +247,7 @@ export class ThawDatabase extends Dexie {
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
   declare setups: EntityTable<Setup, 'id'>
+  declare quiets: EntityTable<QuietRow, 'takeId'>
   declare finishes: EntityTable<Finish, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
@@ -289,7 +300,7 @@ export class ThawDatabase extends Dexie {
         await nameIssuers(all)
       })
     this.version(13).upgrade(keepBegun)
-    this.version(14).stores({ finishes: 'id' })
+    this.version(14).stores({ finishes: 'id', quiets: 'takeId' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

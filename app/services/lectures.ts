@@ -55,7 +55,16 @@ export const beginAnew = (lectureId: string, kind: Kind): Promise<void> =>
   )
 
 /** What a recording and what was found out about it are kept in. */
-const recorded = (): Table[] => [db.assets, db.posters, db.files, db.chunks, db.peaks, db.analyses, db.stills]
+const recorded = (): Table[] => [
+  db.assets,
+  db.posters,
+  db.files,
+  db.chunks,
+  db.peaks,
+  db.analyses,
+  db.stills,
+  db.quiets,
+]
 
 export async function createLecture(courseId: string, week: number, title: string, folder = ''): Promise<string> {
   const id = newId()

@@ -78,6 +78,8 @@ export const useDesk = defineStore('desk', () => {
   const activeCheckpoint = ref<string | null>(null)
   /** Which part of the tidying sheet is open. */
   const tab = ref('edits')
+  /** Whether the sound is heard as it is treated, where it is, rather than as it was recorded. */
+  const hearsTreated = ref(true)
   /** The revision that the desk is compared with on the time line, and what was changed since. */
   const compared = shallowRef<{ id: string; name: string; found: Difference[] } | null>(null)
 
@@ -135,6 +137,7 @@ export const useDesk = defineStore('desk', () => {
     selection.value = null
     activeCheckpoint.value = null
     compared.value = null
+    hearsTreated.value = true
     problem.value = ''
   }
 
@@ -355,6 +358,7 @@ export const useDesk = defineStore('desk', () => {
     activeCheckpoint,
     tab,
     compared,
+    hearsTreated,
     lecture,
     takes,
     recording,

@@ -2,13 +2,10 @@
 import { Scissors } from 'lucide-vue-next'
 import { isTidied as isEditTidied } from '#core/edit/edit'
 import { totalLength } from '#core/time/ranges'
-import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
-import type { SoundTreatment } from '#core/schema/edit'
 import { useDesk } from '~/stores/desk'
 
-/** Usual loudness of speech on the web, LUFS. */
-const TARGET = -16
 const desk = useDesk()
 const from = ref(0)
 const to = ref(0)
@@ -22,13 +19,9 @@ watch(
   },
 )
 const { found, proposals } = useProposals()
-const { measures, clipping, pending } = found
+const { pending } = found
 const hasSound = computed(() => desk.recording?.feeds.some((f) => f.kind === 'sound') ?? false)
-const decibels = (x: number) => (Number.isFinite(x) ? x.toFixed(1).replace('-', '−') : '−∞')
-const treatment = computed(() => desk.edit?.sound)
 const isTidied = computed(() => desk.edit !== null && isEditTidied(desk.edit))
-const treat = (change: Partial<SoundTreatment>) =>
-  treatment.value && desk.command({ do: 'sound', treatment: { ...treatment.value, ...change } })
 const takenOut = computed(() => totalLength(desk.map.removed))
 const select = () => {
   if (to.value > from.value) desk.selection = { from: recorded(from.value), to: recorded(to.value) }
@@ -83,51 +76,7 @@ async function takeOut(): Promise<void> {
       <el-tab-pane name="put-in" label="Put in" lazy><PutInSheet /></el-tab-pane>
       <el-tab-pane name="over" label="Lay over" lazy><OverSheet /></el-tab-pane>
       <el-tab-pane name="layout" label="Layout" lazy><LayoutSheet /></el-tab-pane>
-      <el-tab-pane name="sound" label="Sound">
-        <LevelList v-if="hasSound" />
-        <template v-if="measures.length">
-          <dl v-for="m in measures" :key="m.take" class="facts">
-            <div v-if="(desk.recording?.takes.length ?? 0) > 1">
-              <dt>Take</dt>
-              <dd>{{ m.take }}</dd>
-            </div>
-            <div>
-              <dt>Loudness</dt>
-              <dd class="mono">{{ decibels(m.loudness.integrated) }} LUFS</dd>
-            </div>
-            <div>
-              <dt>True peak</dt>
-              <dd class="mono">{{ decibels(m.loudness.truePeak) }} dBTP</dd>
-            </div>
-            <div>
-              <dt>Noise floor</dt>
-              <dd class="mono">{{ decibels(m.noiseFloor) }} dBFS</dd>
-            </div>
-          </dl>
-          <p v-if="clipping.length" class="notice warn">
-            The sound clips in {{ clipping.length === 1 ? 'one place' : `${clipping.length} places` }}, the first at
-            {{ formatTimecode(clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.
-          </p>
-          <p>
-            <el-checkbox
-              :model-value="treatment?.noise === 'reduce'"
-              @update:model-value="treat({ noise: $event ? 'reduce' : 'keep' })"
-              >Take out steady noise</el-checkbox
-            >
-          </p>
-          <p>
-            <el-checkbox
-              :model-value="treatment?.loudness !== null"
-              @update:model-value="treat({ loudness: $event ? TARGET : null })"
-              >Bring speech to {{ decibels(TARGET) }} LUFS</el-checkbox
-            >
-          </p>
-          <p class="quiet">
-            These two are done when the lecture is published or saved; here it plays with the levels above alone.
-          </p>
-        </template>
-        <p v-else class="quiet">{{ hasSound ? 'The sound is still being looked through.' : 'There is no sound.' }}</p>
-      </el-tab-pane>
+      <el-tab-pane name="sound" label="Sound" lazy><SoundSheet :found="found" :has-sound="hasSound" /></el-tab-pane>
       <el-tab-pane name="chapters" label="Chapters" lazy><ChapterSheet /></el-tab-pane>
       <el-tab-pane name="links" label="Links" lazy><LinkSheet /></el-tab-pane>
     </el-tabs>
@@ -194,17 +143,5 @@ async function takeOut(): Promise<void> {
 }
 .quiet {
   margin-bottom: 6px;
-}
-.facts {
-  display: flex;
-  gap: 22px;
-  margin: 4px 0 10px;
-}
-.facts dt {
-  color: var(--quiet);
-  font-size: 14px;
-}
-.facts dd {
-  margin: 0;
 }
 </style>
