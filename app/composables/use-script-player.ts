@@ -280,7 +280,7 @@ export function useScriptPlayer() {
   const playables = computed<Playable[]>(() => [
     ...feeds.value.flatMap((feed, index) => {
       const isSound = feed.kind === 'sound'
-      const url = (isSound && treated.urlOf(feed.takeId)) || urls.value.get(sourceOf(feed.fileId))
+      const url = (isSound && treated.urlOf(feed)) || urls.value.get(sourceOf(feed.fileId))
       return url ? [{ key: feedKey(index), feed: index, asset: '', isSound, label: feed.label, url }] : []
     }),
     ...(assetRows.value ?? []).flatMap((row) => {

@@ -33,21 +33,25 @@ export function useTreatedSound() {
   const treatment = computed(() => (desk.hearsTreated ? desk.edit?.sound : undefined))
   const isQuiet = computed(() => treatment.value?.noise === 'reduce')
 
+  /** Addresses by take and file: what is played goes on, whatever else is found out about a take. */
   const urls = shallowRef(new Map<string, string>())
-  const drop = () => urls.value.forEach((url) => URL.revokeObjectURL(url))
+  const nameOf = ({ takeId, fileId }: { takeId: string; fileId: string }) => `${takeId} ${fileId}`
   watch(
     quiets,
     (now) => {
-      drop()
-      urls.value = new Map([...now].map(([takeId, { sound }]) => [takeId, URL.createObjectURL(sound)]))
+      const next = new Map([...now.values()].map((row) => [nameOf(row), row.sound]))
+      if (next.size === urls.value.size && [...next.keys()].every((name) => urls.value.has(name))) return
+      const before = urls.value
+      urls.value = new Map([...next].map(([name, sound]) => [name, before.get(name) ?? URL.createObjectURL(sound)]))
+      for (const [name, url] of before) if (!next.has(name)) URL.revokeObjectURL(url)
     },
     { immediate: true },
   )
-  onScopeDispose(drop)
+  onScopeDispose(() => urls.value.forEach((url) => URL.revokeObjectURL(url)))
 
   return {
     /** Where a take's sound without noise can be read, while it is to be heard so; empty otherwise. */
-    urlOf: (takeId: string) => (isQuiet.value ? (urls.value.get(takeId) ?? '') : ''),
+    urlOf: (feed: { takeId: string; fileId: string }) => (isQuiet.value ? (urls.value.get(nameOf(feed)) ?? '') : ''),
     /** Whether noise is to be taken out of something whose sound without it is not there yet. */
     lacks: computed(() => desk.edit?.sound.noise === 'reduce' && takes.value.some((t) => !quiets.value.has(t.id))),
     /** By how much all that is heard is made louder, an amplitude. */

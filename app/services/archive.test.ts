@@ -45,7 +45,7 @@ let id = ''
 const course = { id: 'ps201', code: 'PS 201', title: 'Glaciers', startsOn: '2026-11-02', weeks: 8 }
 const cue = (text: string) => ({ id: 'c', from: recorded(1), to: recorded(2), text })
 async function make(): Promise<File> {
-  await saveArchive((await loadParts(id))!, jobs())
+  await saveArchive(id, jobs())
   const { name, content } = saved.at(-1)!
   return new File([content], name)
 }

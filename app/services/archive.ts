@@ -14,10 +14,11 @@ import { JobCancelled, type JobContext, type useJobs } from '~/stores/jobs'
 import { download, fileName } from '~/utils/download'
 import { openZip, zipFiles, type OpenZip } from '~/utils/zip'
 import { assetsFor } from './assets'
-import { changeLecture, type LectureParts } from './cards'
+import { changeLecture } from './cards'
 import { newRow, stepsOf } from './documents'
 import { sha256Text } from './fingerprint'
 import { newId, nowInstant } from './ids'
+import { loadCheckedParts } from './lectures'
 import { revisionsOf } from './revisions'
 import { analyseTake } from './takes'
 
@@ -39,12 +40,15 @@ function pathIn(folder: 'media' | 'assets', index: number, name: string): string
  * @returns what the file is called
  * @throws {Error} with a sentence, or JobCancelled
  */
-export const saveArchive = ({ lecture, takes, rows }: LectureParts, jobs: Jobs): Promise<string> =>
+export const saveArchive = (lectureId: string, jobs: Jobs): Promise<string> =>
   jobs.start(
     'save',
-    lecture.id,
+    lectureId,
     'Saving the whole lecture',
     async ({ progress, signal }) => {
+      const parts = await loadCheckedParts(lectureId)
+      if (!parts) throw new Error('This lecture is not there any more.')
+      const { lecture, takes, rows } = parts
       const course = await db.courses.get(lecture.courseId)
       if (!course) throw new Error('The course of this lecture is not in this browser any more.')
       const whole = takes.filter((t) => t.state === 'whole')
@@ -251,11 +255,14 @@ export const openArchive = (file: File, jobs: Jobs): Promise<{ lectureId: string
         changeLecture(lectureId, place, [db.courses, db.files, db.assets, db.analyses, db.revisions, db.contents]),
       )
       // Runs beside it; what it finds appears on the desk when it is there.
-      for (const takeId of takeIds.values())
-        void analyseTake(takeId, jobs, true).catch((error: unknown) => console.error('analysis', error))
+      void lookThrough([...takeIds.values()], jobs).catch((error: unknown) => console.error('analysis', error))
       return { lectureId, note: notes.join(' ') }
     } finally {
       await zip.close()
     }
   })
+}
+
+async function lookThrough(takeIds: readonly string[], jobs: Jobs): Promise<void> {
+  for (const takeId of takeIds) await analyseTake(takeId, jobs, true)
 }

@@ -34,7 +34,7 @@ const save = () =>
     await desk.flush()
     const { parts } = desk
     if (!parts) throw new Error('This lecture is not there any more.')
-    if (format.value === 'archive') return `Saved “${await saveArchive(parts, jobs)}”.`
+    if (format.value === 'archive') return `Saved “${await saveArchive(parts.lecture.id, jobs)}”.`
     const wanted = takes.value && hasCaptions.value ? captions.value : 'none'
     const { name, note } = await saveResult(parts, { format: format.value, captions: wanted }, jobs)
     return [`Saved “${name}”.`, note].filter(Boolean).join(' ')

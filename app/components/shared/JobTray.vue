@@ -32,6 +32,12 @@ const words = { running: 'under way', done: 'done', failed: 'did not work', canc
         <p>
           <strong>{{ job.lecture }}</strong> <span class="quiet">{{ words[job.state] }}</span><br />{{ job.says }}
         </p>
+        <details v-if="job.report?.some((r) => r.look.length)">
+          <summary>What needs a look</summary>
+          <p v-for="r in job.report.filter((one) => one.look.length)" :key="r.lectureId">
+            <NuxtLink :to="`/lecture/${r.lectureId}?step=tidied`">{{ r.title }}</NuxtLink><br />{{ r.look.join(' ') }}
+          </p>
+        </details>
         <div v-if="job.state === 'running'" class="line">
           <el-progress :percentage="Math.round(100 * job.progress)" :aria-label="job.says" />
           <el-button size="small" @click="jobs.cancel(job.id)">Cancel</el-button>
