@@ -4,6 +4,7 @@ import { analyseFile } from './analyse/analyse'
 import { slides, thumbnails } from './analyse/picture'
 import { hear, see } from './analyse/rehearsal'
 import { analyseSound, coarsePeaks } from './analyse/sound'
+import { replaceBackground } from './background/background'
 import { digest } from './digest'
 import { poster } from './poster'
 import { probe } from './probe'
@@ -27,6 +28,7 @@ const engine = {
   poster,
   render,
   still,
+  replaceBackground,
   fillScratch,
   measureFree,
   listScratch,

@@ -95,7 +95,8 @@ function readJson(path, what) {
 function assetsOf(edit, path) {
   // Up to version 2 an edit was a list of commands.
   const lists = [edit?.inserts, edit?.stretches, edit?.commands].filter(Array.isArray)
-  const named = [...lists.flat().map((item) => item?.what?.file), edit?.watermark?.file]
+  const whole = [edit?.watermark?.file, edit?.background?.how?.file]
+  const named = [...lists.flat().map((item) => item?.what?.file), ...whole]
   const names = named.filter((file) => typeof file === 'string')
   return Object.fromEntries([...new Set(names)].map((name) => [name, resolve(dirname(path), name)]))
 }

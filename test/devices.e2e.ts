@@ -38,7 +38,7 @@ test('records a camera with the microphone and opens it on the desk', async () =
   await who.leave()
 })
 
-test('records a screen; a recording that is discarded, asked twice, can be brought back', async () => {
+lengthy('records a screen; a recording that is discarded, asked twice, can be brought back', async () => {
   const who = await person()
   await who.go(`${origin}/record?lecture=ash`)
   await who.click('switch', 'Screen')

@@ -184,6 +184,7 @@ test('slides of a PDF file are chosen and put in, one after the other', async ()
 test('what is drawn on the picture is kept as it was drawn, and is there at once when that is wanted', async () => {
   await who.click('tab', 'Lay over')
   await who.click('button', 'Draw')
+  await who.page.waitForSelector('.frame .draw:not(.idle)')
   const { x, y, width, height } = (await (await who.page.$('.picture .frame'))!.boundingBox())!
   const line = async (from: number, to: number, down: number) => {
     await who.page.mouse.move(x + from * width, y + down * height)
@@ -251,6 +252,37 @@ test('it plays through what is put in, and the recording goes on after it, in ti
   expect(Math.abs(sound - (60 * Number(heard[0]) + Number(heard[1])))).toBeLessThan(0.12)
 })
 
+test('what is behind the speaker is replaced at the desk, once it is made', { timeout: 180_000 }, async () => {
+  await desk('tidied')
+  await who.click('tab', 'Layout')
+  await who.click('radio', 'A colour')
+  const camera = '.frame video[aria-label="Hall camera"]'
+  /** The colour at the top left of the camera's picture. */
+  const corner = () =>
+    who.page.$eval(camera, (video) => {
+      const g = new OffscreenCanvas(64, 48).getContext('2d')!
+      g.drawImage(video as HTMLVideoElement, 0, 0, 64, 48)
+      return [...g.getImageData(2, 2, 1, 1).data.subarray(0, 3)]
+    })
+  const near = (found: number[], wanted: number[]) => found.every((x, i) => Math.abs(x - wanted[i]!) < 12)
+  const COLOUR = [0xdf, 0xe6, 0xe4]
+  expect(near(await corner(), COLOUR)).toBe(false)
+  await who.click('button', 'Replace the background')
+  await who.page.waitForFunction(() => !document.body.innerText.includes('Replace the background'), {
+    timeout: 120_000,
+  })
+  await who.page.waitForFunction(() => !document.querySelector('[aria-label="Replacing the background"]'), {
+    timeout: 120_000,
+  })
+  await expect.poll(async () => near(await corner(), COLOUR), { timeout: 20_000 }).toBe(true)
+  expect(await stored<{ takeId: string }>(who.page, 'backdrops')).toHaveLength(1)
+  // What was recorded is there as it was, and comes back at once.
+  await who.click('radio', 'As recorded')
+  await expect.poll(async () => near(await corner(), COLOUR), { timeout: 20_000 }).toBe(false)
+  await who.click('radio', 'A colour')
+  await expect.poll(async () => near(await corner(), COLOUR), { timeout: 20_000 }).toBe(true)
+  expect(who.errors).toEqual([])
+})
 test('the published film shows what the desk shows', { timeout: 180_000 }, async () => {
   const [chart] = (await stored<{ hash: string; kind: string }>(who.page, 'assets')).filter((a) => a.kind === 'picture')
   const row = (await storedDocument(who.page, 'flow', 'edit'))!

@@ -7,7 +7,6 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { copyProfile } from '../scripts/chromium.mjs'
-import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored } from './stored'
@@ -28,7 +27,7 @@ async function kill(who: Person): Promise<void> {
   await gone
 }
 
-lengthy('what a killed browser left opens whole on the desk, and says so', async () => {
+test('what a killed browser left opens whole on the desk, and says so', async () => {
   const first = await person({ profile })
   await first.go(`${origin}/record?lecture=meltwater`)
   await first.click('switch', 'Lecture hall')

@@ -246,7 +246,7 @@ describe('while recording', unlessSilent, () => {
   const shownLength = async () =>
     Number(/of 0:([\d.]+)/.exec(await who.page.$eval('.times', (e) => (e as HTMLElement).innerText))?.[1])
 
-  test('a device that goes away is said, and the others go on', async () => {
+  lengthy('a device that goes away is said, and the others go on', async () => {
     await record('avalanche', 3)
     await who.unplug('Camera')
     await who.see('Camera went away: it was unplugged, or another program took it.')

@@ -81,6 +81,7 @@ export function useScriptPlayer() {
   let base: { time: number; now: number } | null = null
   const levels = elementLevels()
   const treated = useTreatedSound()
+  const backdrops = useBackdrops()
 
   const assetRows = useLive(() => assetsFor(desk.lecture?.id ?? ''), [() => desk.lecture?.id])
   const assets = computed<ScriptAssets>(() => new Map(assetRows.value?.map((a) => [a.hash, a])))
@@ -280,7 +281,8 @@ export function useScriptPlayer() {
   const playables = computed<Playable[]>(() => [
     ...feeds.value.flatMap((feed, index) => {
       const isSound = feed.kind === 'sound'
-      const url = (isSound && treated.urlOf(feed)) || urls.value.get(sourceOf(feed.fileId))
+      const instead = isSound ? treated.urlOf(feed) : backdrops.urlOf(feed)
+      const url = instead || urls.value.get(sourceOf(feed.fileId))
       return url ? [{ key: feedKey(index), feed: index, asset: '', isSound, label: feed.label, url }] : []
     }),
     ...(assetRows.value ?? []).flatMap((row) => {
@@ -356,6 +358,7 @@ export function useScriptPlayer() {
     lengthOf: (asset: string) => assets.value.get(asset)?.duration ?? 0,
     speed,
     treated,
+    backdrops,
     seek,
     seekRecorded,
     step,

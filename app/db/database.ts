@@ -66,7 +66,7 @@ export interface JobRow {
   id: string
   /** Empty for a job about several. */
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish' | 'quiet'
+  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish' | 'quiet' | 'backdrop'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number
@@ -208,6 +208,15 @@ export interface QuietRow {
   loudness: number
 }
 
+/** A camera's film of a take with another background, from which everything is shown, cut and published. */
+export interface BackdropRow {
+  takeId: string
+  /** The film that it was made from and what is behind, as `backdropKey` writes it: of others it is no longer that. */
+  key: string
+  /** The film in pieces. */
+  parts: Blob[]
+}
+
 /** A table without rows that every transaction that writes holds. */
 const TURN = 'turn'
 
@@ -248,6 +257,7 @@ export class ThawDatabase extends Dexie {
   declare jobs: EntityTable<JobRow, 'id'>
   declare setups: EntityTable<Setup, 'id'>
   declare quiets: EntityTable<QuietRow, 'takeId'>
+  declare backdrops: EntityTable<BackdropRow, 'takeId'>
   declare finishes: EntityTable<Finish, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
@@ -300,7 +310,7 @@ export class ThawDatabase extends Dexie {
         await nameIssuers(all)
       })
     this.version(13).upgrade(keepBegun)
-    this.version(14).stores({ finishes: 'id', quiets: 'takeId' })
+    this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -25,7 +25,7 @@ export const bringExcerpt = (
     const whole = documentOf(from, 'edit')
     if (!from.recording || !whole) throw new Error('Nothing is recorded in that lecture yet.')
     const edit = excerpt(whole, range)
-    const feeds = await renderFeeds(edit, from.recording)
+    const feeds = await renderFeeds(edit, from.recording, { engine, scratch, progress })
     const { files, width } = await engine.render(
       { edit, feeds, assets: await readAssets(edit), format: 'mp4', captions: null },
       { kind: 'scratch', name: scratch },

@@ -196,6 +196,7 @@ describe('a lecture on the board', () => {
       await db.peaks.put({ takeId: `t${n}`, levels: [] })
       await db.analyses.put({ takeId: `t${n}` })
       await db.quiets.put({ takeId: `t${n}`, fileId: `f${n}`, sound: image, loudness: -20 })
+      await db.backdrops.put({ takeId: `t${n}`, key: 'k', parts: [image] })
       await db.stills.put({ takeId: `t${n}`, kind: 'slide', at: 1, image })
       await db.posters.put({ lectureId, image })
       await db.assets.put(asset(`h${n}`, lectureId))

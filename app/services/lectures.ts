@@ -64,6 +64,7 @@ const recorded = (): Table[] => [
   db.analyses,
   db.stills,
   db.quiets,
+  db.backdrops,
 ]
 
 export async function createLecture(courseId: string, week: number, title: string, folder = ''): Promise<string> {

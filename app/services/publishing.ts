@@ -26,6 +26,7 @@ import {
 import { parseAs } from '#core/schema/validate'
 import { toHex } from '#core/text/hex'
 import { assetsFor, readAssets } from './assets'
+import { backdropsFor } from './backdrops'
 import { changeLecture, type LectureParts } from './cards'
 import { documentOf, documentsOf, fingerprints } from './fingerprint'
 import { nowInstant } from './ids'
@@ -67,11 +68,16 @@ function planFilms(edit: EditDocument, recording: Recording, assets: ScriptAsset
   return { films, frame: script.frame, layout: arrangements(script, feeds) }
 }
 
-/** What the renderer needs, read from the lecture's recording. */
-export async function renderFeeds(edit: EditDocument, recording: Recording): Promise<RenderFeed[]> {
+/** What the renderer needs, read from the lecture's recording; a background that is to be replaced is replaced first. */
+export async function renderFeeds(
+  edit: EditDocument,
+  recording: Recording,
+  context: Pick<JobContext, 'engine' | 'scratch' | 'progress'>,
+): Promise<RenderFeed[]> {
+  const films = await backdropsFor(edit, recording, context)
   const feeds: RenderFeed[] = []
   for (const { id, kind, offset, fileId } of shownFeeds(recording, feedsInSlots(edit))) {
-    const blob = await readFile(fileId)
+    const blob = films.get(fileId) ?? (await readFile(fileId))
     if (blob) feeds.push({ id, kind, offset, blob })
   }
   return feeds
@@ -141,7 +147,8 @@ async function makeFilms(
   const known = await assetsFor(lecture.id)
   const plan = planFilms(edit, recording, new Map(known.map((a) => [a.hash, a])))
   const assets = await readAssets(edit)
-  const feeds = await renderFeeds(edit, recording)
+  const feeds = await renderFeeds(edit, recording, { engine, scratch, progress: (s, says) => progress(0.8 * s, says) })
+  progress(0, 'Rendering')
   // Side by side: while one encodes at a seam, the other copies. Where one fails the job does, and its worker ends.
   const shares = plan.films.map(() => 0)
   const films = await Promise.all(

@@ -68,7 +68,7 @@ export function saveResult(
       const made = await engine.render(
         {
           edit,
-          feeds: await renderFeeds(edit, recording),
+          feeds: await renderFeeds(edit, recording, { engine, scratch, progress }),
           assets: await readAssets(edit),
           format,
           captions: inside ? { language, label: 'Captions', vtt: inside } : null,
@@ -112,9 +112,13 @@ export function saveResult(
 export function saveStill(parts: LectureParts, at: number, jobs: ReturnType<typeof useJobs>): Promise<string> {
   const { lecture, recording } = parts
   const edit = documentOf(parts, 'edit')
-  return jobs.start('save', lecture.id, 'Saving a picture', async ({ engine }) => {
+  return jobs.start('save', lecture.id, 'Saving a picture', async ({ engine, scratch, progress }) => {
     if (!recording || !edit) throw new Error('Nothing is recorded yet; there is no picture to save.')
-    const job = { edit, feeds: await renderFeeds(edit, recording), assets: await readAssets(edit) }
+    const job = {
+      edit,
+      feeds: await renderFeeds(edit, recording, { engine, scratch, progress }),
+      assets: await readAssets(edit),
+    }
     const name = `${fileName(lecture.title)}-${at.toFixed(2).replace('.', '-')}.png`
     download(name, 'image/png', await engine.still(job, at))
     return name

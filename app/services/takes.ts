@@ -26,17 +26,22 @@ export const RECORDING = 'recording'
 
 /** Removes a take for good, with all that was found out about it, and the files that no other take has. */
 export async function removeTake(take: Take): Promise<void> {
-  await db.transaction('rw', [db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.quiets], async () => {
-    const own = new Set(take.feeds.map((f) => f.fileId))
-    const others = await db.takes.filter((t) => t.id !== take.id && t.feeds.some((f) => own.has(f.fileId))).toArray()
-    const shared = new Set(others.flatMap((t) => t.feeds.map((f) => f.fileId)))
-    for (const fileId of own) if (!shared.has(fileId)) await removeFile(fileId)
-    await db.peaks.delete(take.id)
-    await db.analyses.delete(take.id)
-    await db.quiets.delete(take.id)
-    await db.stills.where('takeId').equals(take.id).delete()
-    await db.takes.delete(take.id)
-  })
+  await db.transaction(
+    'rw',
+    [db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.quiets, db.backdrops],
+    async () => {
+      const own = new Set(take.feeds.map((f) => f.fileId))
+      const others = await db.takes.filter((t) => t.id !== take.id && t.feeds.some((f) => own.has(f.fileId))).toArray()
+      const shared = new Set(others.flatMap((t) => t.feeds.map((f) => f.fileId)))
+      for (const fileId of own) if (!shared.has(fileId)) await removeFile(fileId)
+      await db.peaks.delete(take.id)
+      await db.analyses.delete(take.id)
+      await db.quiets.delete(take.id)
+      await db.backdrops.delete(take.id)
+      await db.stills.where('takeId').equals(take.id).delete()
+      await db.takes.delete(take.id)
+    },
+  )
 }
 
 /** Gives a take to another lecture too, with all that was found out about it. To be called inside a change of that. */

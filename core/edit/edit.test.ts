@@ -528,6 +528,16 @@ describe('an edit of version 1', () => {
   })
 })
 
+it('what is behind a speaker can be put there, said, and taken away', () => {
+  const background = { on: 'camera', how: { kind: 'blur' as const } }
+  const set = apply(start, { do: 'background', background })
+  expect(checkEdit(set)).toEqual(set)
+  expect([isTidied(start), isTidied(set)]).toEqual([false, true])
+  expect(say({ do: 'background', background })).toBe('Background blurred')
+  expect(apply(set, { do: 'background', background: null })).toEqual(start)
+  expect(apply(set, { do: 'restore-all' })).toEqual(start)
+})
+
 describe('an excerpt', () => {
   const at = recorded
   const card = (id: string, where: number, seconds: number): EditCommand => ({

@@ -3,6 +3,7 @@
  * document; how it came about is kept beside it (`core/documents/history.ts`).
  */
 import type {
+  Background,
   EditDocument,
   Insert,
   InsertKind,
@@ -170,7 +171,7 @@ export function apply(edit: EditDocument, command: EditCommand): EditDocument {
       return { ...edit, removed: edit.removed.filter((r) => !back.has(r)) }
     }
     case 'restore-all': {
-      const { splits: _, watermark: __, ...plain } = edit
+      const { splits: _, watermark: __, background: ___, ...plain } = edit
       if (command.pauses) return { ...plain, ...initial }
       return {
         ...plain,
@@ -222,6 +223,10 @@ export function apply(edit: EditDocument, command: EditCommand): EditDocument {
     case 'watermark': {
       const { watermark: _, ...plain } = edit
       return command.watermark ? { ...plain, watermark: command.watermark } : plain
+    }
+    case 'background': {
+      const { background: _, ...plain } = edit
+      return command.background ? { ...plain, background: command.background } : plain
     }
     case 'fade':
       return { ...edit, fade: command.seconds }
@@ -368,6 +373,13 @@ const stretchNames: Record<Exclude<StretchKind['kind'], 'layout' | 'level'>, str
   strokes: 'Drawing over',
 }
 
+const sayBackground = (background: Background | null): string =>
+  background
+    ? { blur: 'Background blurred', colour: 'Background of one colour', picture: 'Background replaced by a picture' }[
+        background.how.kind
+      ]
+    : 'Background as recorded'
+
 /** One line for the list of edits. */
 export function describe(command: EditCommand): string {
   const t = (seconds: number) => formatTimecode(seconds, 1)
@@ -399,6 +411,8 @@ export function describe(command: EditCommand): string {
       return 'Dropped something'
     case 'watermark':
       return command.watermark ? 'A mark over the whole lecture' : 'No mark over the lecture'
+    case 'background':
+      return sayBackground(command.background)
     case 'fade':
       return command.seconds > 0 ? `Fades of ${command.seconds} s at seams` : 'No fades at seams'
     case 'sound':
@@ -418,12 +432,22 @@ export function sayEdited(item: EditedItem): string {
 }
 
 /** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing. */
-export function isTidied({ removed, inserts, stretches, layout, fade, sound, watermark }: EditDocument): boolean {
+export function isTidied({
+  removed,
+  inserts,
+  stretches,
+  layout,
+  fade,
+  sound,
+  watermark,
+  background,
+}: EditDocument): boolean {
   const isSame =
     layout === initial.layout && fade === initial.fade && JSON.stringify(sound) === JSON.stringify(initial.sound)
   return (
     !isSame ||
     watermark !== undefined ||
+    background !== undefined ||
     inserts.length > 0 ||
     !removed.every(isRecorded.cut) ||
     !stretches.every(isRecorded.stretch)

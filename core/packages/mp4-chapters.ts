@@ -1,7 +1,6 @@
 /**
  * Chapters inside an MP4: a track of text whose samples are the titles, named as chapters by the tracks of picture and
- * sound. QuickTime File Format Specification (Apple, 2016), “Chapter Lists”, “Text Media”; players of many kinds read
- * that, as does ffmpeg. The samples stand just behind the index, in room that was kept for it.
+ * sound: QTFF (2016), “Chapter Lists” and “Text Media”, which players of many kinds read, as does ffmpeg. The samples stand just behind the index, in room that was kept for it.
  *
  *     moov ( mvhd │ trak ( tkhd │ tref: chap = 3 │ … ) │ … │ trak 3: text ) │ mdat: titles │ mdat: the film
  */

@@ -121,11 +121,12 @@ const isActive = (stretch: Stretch, from: number, to: number) =>
 
 /** Names of the files an edit uses. */
 export function assetsOf(edit: EditDocument): string[] {
-  const { inserts, stretches, watermark } = edit
+  const { inserts, stretches, watermark, background } = edit
   const names = [...inserts, ...stretches].flatMap(({ what }) =>
     what.kind === 'picture' || what.kind === 'video' ? [what.file] : [],
   )
-  return [...new Set([...names, ...(watermark ? [watermark.file] : [])])]
+  const behind = background?.how.kind === 'picture' ? [background.how.file] : []
+  return [...new Set([...names, ...(watermark ? [watermark.file] : []), ...behind])]
 }
 
 /** @throws {InvalidScript} naming what is missing, or is not what it is used as */

@@ -1,6 +1,6 @@
 /** What a person does to an edit. Up to version 2, an edit document was the list of what had been done. */
 import { Type, type Static } from '@sinclair/typebox'
-import { InsertKind, Layout, SoundTreatment, StretchKind, Watermark } from './edit'
+import { Background, InsertKind, Layout, SoundTreatment, StretchKind, Watermark } from './edit'
 import { closed, Id, Seconds } from './parts'
 
 export const EditCommand = Type.Union([
@@ -47,6 +47,7 @@ export const EditCommand = Type.Union([
   Type.Object({ do: Type.Literal('split'), id: Id, at: Seconds }, closed),
   Type.Object({ do: Type.Literal('drop'), id: Id }, closed),
   Type.Object({ do: Type.Literal('watermark'), watermark: Type.Union([Watermark, Type.Null()]) }, closed),
+  Type.Object({ do: Type.Literal('background'), background: Type.Union([Background, Type.Null()]) }, closed),
   Type.Object({ do: Type.Literal('fade'), seconds: Type.Number({ minimum: 0, maximum: 3 }) }, closed),
   Type.Object({ do: Type.Literal('sound'), treatment: SoundTreatment }, closed),
 ])

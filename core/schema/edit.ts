@@ -187,6 +187,20 @@ export type Split = Static<typeof Split>
 export const Watermark = Type.Object({ file: AssetName, box: ShareBox, opacity: Share }, closed)
 export type Watermark = Static<typeof Watermark>
 
+/** What is seen behind the speaker on a camera's picture, in place of what was recorded there. */
+export const Background = Type.Object(
+  {
+    on: FeedId,
+    how: Type.Union([
+      Type.Object({ kind: Type.Literal('blur') }, closed),
+      Type.Object({ kind: Type.Literal('colour'), colour: Colour }, closed),
+      Type.Object({ kind: Type.Literal('picture'), file: AssetName }, closed),
+    ]),
+  },
+  closed,
+)
+export type Background = Static<typeof Background>
+
 const Order = Type.Optional(
   Type.Integer({ minimum: 0, description: 'place among its like: a higher one is seen later, or lies on top' }),
 )
@@ -217,6 +231,7 @@ export const EditDocument = Type.Object(
     /** By their instants. */
     splits: Type.Optional(Type.Array(Split, { maxItems: 5000 })),
     watermark: Type.Optional(Watermark),
+    background: Type.Optional(Background),
     /** How the pictures share the frame where no stretch says otherwise. */
     layout: Layout,
     /** Length of the fade through black on each side of a seam, s. */

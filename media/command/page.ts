@@ -15,6 +15,7 @@ import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import type { AnalyseOptions } from '../analyse/analyse'
 import type { Part } from '#core/render/script'
+import { BACKGROUND_FILE } from '../background/names'
 import type { RenderChapter, RenderFormat, RenderJob } from '../render/render'
 import type { Engine } from '../worker'
 
@@ -154,6 +155,25 @@ window.thaw = {
       }
       const edit = editFor(request.edit, duration, frameRate)
       const assets = request.assets.map(({ name, file }) => ({ name, blob: fileOf(file) }))
+      const background = edit.background
+      const behind = feeds.filter((f) => f.kind !== 'sound' && f.id === background?.on)
+      const share = behind.length > 0 ? 0.5 : 1
+      for (const [i, feed] of behind.entries()) {
+        const how = background?.how
+        const picture = how?.kind === 'picture' ? assets.find((a) => a.name === how.file)?.blob : null
+        if (!how || picture === undefined) throw new Error('The picture that is to be behind the speaker is not there.')
+        const to = `${job}~${i}`
+        await engine.replaceBackground(
+          feed.blob,
+          how,
+          picture,
+          to,
+          proxy((s: number) => window.thawProgress(job, ((1 - share) * (i + s)) / behind.length)),
+        )
+        feeds[feeds.indexOf(feed)] = { ...feed, blob: await engine.readScratch(to, BACKGROUND_FILE) }
+      }
+      if (background && behind.length === 0)
+        throw new Error(`The edit replaces the background of “${background.on}”, which is not there.`)
       return engine.render(
         {
           edit,
@@ -165,7 +185,7 @@ window.thaw = {
           chapters: request.chapters,
         },
         { kind: 'http', url: request.url },
-        proxy((share: number) => window.thawProgress(job, share)),
+        proxy((s: number) => window.thawProgress(job, 1 - share + share * s)),
       )
     }),
 }

@@ -4,6 +4,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import { agreement, makeDeck } from '../../scripts/bench/deck.mjs'
 import { loudnessByFfmpeg, silencesByFfmpeg } from '../../scripts/bench/judge.mjs'
 import { openEngine } from '../../scripts/engine.mjs'
+import { lengthy } from '../at-length'
 import { ffmpeg, inFolder, removeFilms } from './films'
 
 let engine: Awaited<ReturnType<typeof openEngine>>
@@ -107,7 +108,7 @@ test('clipping is found where it is', async () => {
   expect(sound.clipping[0]!.from).toBeCloseTo(2, 1)
 })
 
-test('slides are found in spite of a pointer, an inset, builds, fades and a clip', async () => {
+lengthy('slides are found in spite of a pointer, an inset, builds, fades and a clip', async () => {
   const file = inFolder('deck.mp4')
   const truth = makeDeck(file, { slides: 7 })
   const told: number[] = []

@@ -94,6 +94,7 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
 
 <style scoped>
 .picture {
+  container-type: inline-size;
   display: flex;
   flex-direction: column;
   min-height: 0;
@@ -173,9 +174,19 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
   white-space: nowrap;
 }
 .grow {
-  flex: 1;
+  flex: 1 1 0;
 }
 .speed {
+  flex: none;
   width: 88px;
+}
+/* Where the picture is narrow, so are the steps between what stands under it. */
+@container (max-width: 620px) {
+  .controls {
+    gap: 4px;
+  }
+  .speed {
+    width: 72px;
+  }
 }
 </style>

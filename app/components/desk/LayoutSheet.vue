@@ -154,6 +154,7 @@ const stretchOf = (item: Timed) => (item as Timed & Stretch).what
         </template>
       </ItemList>
     </template>
+    <BackgroundForm />
   </div>
 </template>
 

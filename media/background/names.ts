@@ -1,0 +1,2 @@
+/** The name in its scratch folder of a film whose background was replaced. */
+export const BACKGROUND_FILE = 'camera.mp4'
