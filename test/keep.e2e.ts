@@ -182,6 +182,12 @@ describe('a finish', () => {
     expect(await who.page.$eval('[aria-label="Name of the finish"]', (e) => (e as HTMLInputElement).value)).toBe(
       'This term',
     )
+    const name = () => who.page.$eval('[aria-label="Name of the finish"]', (e) => (e as HTMLInputElement).value)
+    await who.click('button', 'New finish')
+    await expect.poll(name).toBe('Finish 2')
+    await who.click('button', 'Delete')
+    await who.click('button', 'Delete it')
+    await expect.poll(name).toBe('This term')
     const [finish] = await stored<Finish>(who.page, 'finishes')
     expect(finish).toMatchObject({ closing: null, watermark: { box: { x: 0.03, width: 0.1 } } })
     expect(finish!.opening!.text).toMatch(/\{week\}$/)

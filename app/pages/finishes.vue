@@ -16,15 +16,6 @@ const problem = ref('')
 const input = useTemplateRef<HTMLInputElement>('input')
 /** The one that is being changed, as it is here; what it is stored from. */
 const own = shallowRef<Finish | null>(null)
-watch(
-  [all, chosen],
-  ([found]) => {
-    const next = found?.find((f) => f.id === chosen.value) ?? found?.[0] ?? null
-    if (next?.id !== own.value?.id) own.value = next
-    chosen.value = next?.id ?? ''
-  },
-  { immediate: true },
-)
 /** What is written is stored at once; what is written meanwhile, right after. */
 let unsaved = false
 let writing: Promise<void> | null = null
@@ -40,6 +31,16 @@ function change(next: Finish): void {
   unsaved = true
   writing ??= write()
 }
+// What was chosen may not be read yet; what another tab changes is taken over, unless something is being written here.
+watch(
+  [all, chosen],
+  ([found]) => {
+    const of = (id: string | undefined) => found?.find((f) => f.id === id)
+    const next = of(chosen.value) ?? of(own.value?.id) ?? found?.[0] ?? null
+    if (next?.id !== own.value?.id || (!unsaved && !writing)) own.value = next
+  },
+  { immediate: true },
+)
 const flush = () => writing ?? Promise.resolve()
 onBeforeRouteLeave(() => flush())
 
