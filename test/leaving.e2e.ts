@@ -1,6 +1,7 @@
 /** A page may be left at any moment, also while its workers start, and the page that comes next lives. */
 import { readdirSync, readFileSync } from 'node:fs'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { lengthy } from './at-length'
 import { leavePublishing, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 
@@ -21,7 +22,7 @@ test('no worker asks for import.meta, which ends Chromium’s renderer when the 
   for (const name of workers) expect(readFileSync(new URL(name, built), 'utf8')).not.toContain('import.meta')
 })
 
-test('the desk is left while its lecture is published, and the page that comes next lives', async () => {
+lengthy('the desk is left while its lecture is published, and the page that comes next lives', async () => {
   await who.go(`${origin}/#key=${AUTHOR_KEY}`)
   await who.see('The term')
   await leavePublishing(who, `${origin}/lecture/drilling`, 12)

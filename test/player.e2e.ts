@@ -7,6 +7,7 @@ import { join } from 'node:path'
 import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
+import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
@@ -148,7 +149,7 @@ const shown = () =>
       .map((v) => Math.round((100 * v.clientWidth) / (v.parentElement?.clientWidth ?? 1))),
   )
 
-test('two pictures play together at every speed and after a jump, and stop together', async () => {
+lengthy('two pictures play together at every speed and after a jump, and stop together', async () => {
   await press('button', 'Play')
   await player.waitForFunction(() => [...document.querySelectorAll('video')].every((v) => v.currentTime > 1))
   expect(await apart(2)).toBeLessThan(0.04)

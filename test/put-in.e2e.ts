@@ -8,7 +8,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { EditDocument } from '../core/schema/edit'
 import { recorded } from '../core/time/units'
 import { shapePoints } from '../core/picture/strokes'
-import { atLength } from './at-length'
+import { atLength, lengthy } from './at-length'
 import { person, type Person } from './person'
 import { published } from './published'
 import { AUTHOR_KEY } from './serve'
@@ -252,7 +252,7 @@ test('it plays through what is put in, and the recording goes on after it, in ti
   expect(Math.abs(sound - (60 * Number(heard[0]) + Number(heard[1])))).toBeLessThan(0.12)
 })
 
-test('what is behind the speaker is replaced at the desk, once it is made', { timeout: 180_000 }, async () => {
+lengthy('what is behind the speaker is replaced at the desk, once it is made', { timeout: 180_000 }, async () => {
   await desk('tidied')
   await who.click('tab', 'Layout')
   await who.click('radio', 'A colour')
