@@ -29,7 +29,8 @@ export default defineNuxtConfig({
     },
   },
   nitro: {
-    compressPublicAssets: { gzip: true },
+    // Not in a second way: it would take most of the build's time to press the segmenter's 13 MB.
+    compressPublicAssets: { gzip: true, brotli: false },
     errorHandler: '~~/server/error',
     // What PDF files may need and do not bring along: typefaces, encodings of East Asian text, decoders of pictures.
     publicAssets: ['standard_fonts', 'cmaps', 'wasm'].map((folder) => ({
