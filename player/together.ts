@@ -2,6 +2,7 @@
  * Keeps a second picture with the first, which has the sound: started, stopped, sought and sped up with it, and brought
  * back by playing a little faster or slower when it drifts. Whichever has to wait for its data, the other waits too.
  */
+import { leadingSpeed, SEEK_BEYOND } from '#core/time/lead'
 
 /** What is used of a media element. */
 export type Playing = Pick<
@@ -12,12 +13,8 @@ export type Playing = Pick<
   removeEventListener(type: string, listen: () => void): void
 }
 
-/** Further behind than this, s, it is sought; nearer, or ahead, it is led. */
-const SEEK_BEYOND = 0.5
-/** So near, s, it is left alone. */
+/** So near, s, it is not sought. */
 const NEAR = 0.008
-/** How long leading takes, s, and how much slower – it may stand still – or faster it plays meanwhile. */
-const LEAD = { within: 0.12, slower: 1, faster: 0.6 }
 /** HTMLMediaElement.HAVE_FUTURE_DATA */
 const CAN_GO_ON = 3
 /** How long the first waits for the second, ms; then it goes on without. */
@@ -74,10 +71,7 @@ export function keepTogether(first: Playing, second: Playing, speed: number, now
     if (apart < -SEEK_BEYOND * Math.max(1, wanted)) {
       hold()
       second.currentTime = first.currentTime
-    } else {
-      const lead = Math.max(-LEAD.slower, Math.min(LEAD.faster, -apart / LEAD.within / wanted))
-      second.playbackRate = Math.abs(apart) > NEAR ? wanted * (1 + lead) : wanted
-    }
+    } else second.playbackRate = leadingSpeed(apart, wanted)
   }
 
   const on: Record<string, () => void> = {

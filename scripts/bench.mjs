@@ -12,6 +12,8 @@ import { bringIn } from './bench/bring-in.mjs'
 import { captions } from './bench/captions.mjs'
 import { composed } from './bench/composed.mjs'
 import { cut } from './bench/cut.mjs'
+import { desk } from './bench/desk.mjs'
+import { deskHour } from './bench/desk-hour.mjs'
 import { growth } from './bench/growth.mjs'
 import { hall } from './bench/hall.mjs'
 import { openGroups } from './bench/open-groups.mjs'
@@ -36,6 +38,8 @@ const rows = {
   captions,
   'bring-in': bringIn,
   'time-line': timeLine,
+  desk,
+  'desk-hour': deskHour,
 }
 
 const program = new Command('npm run bench --')
@@ -48,6 +52,7 @@ const program = new Command('npm run bench --')
     Number,
     6,
   )
+  .option('--at-desk <n>', 'minutes of playing and editing at the desk', Number, 60)
   .option('--record <n>', 'minutes that are recorded', Number, 5)
   .option('--folder <path>', 'where inputs are kept', join(tmpdir(), 'thaw-bench'))
   .parse()

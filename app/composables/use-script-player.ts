@@ -6,31 +6,27 @@ import { assetsFor } from '~/services/assets'
 import { useDesk } from '~/stores/desk'
 import { feedsInSlots } from '#core/edit/edit'
 import { shownFeeds, takeAt } from '#core/record/recording'
-import {
-  InvalidScript,
-  soundAt,
-  spanAt,
-  writeScript,
-  type Script,
-  type ScriptAssets,
-  type SoundSource,
-  type SoundSpan,
-  type Span,
-} from '#core/render/script'
+import { assetSource, comingParts, feedSource, movingParts, partsAt, soundParts, type Part } from '#core/render/playing'
+import { InvalidScript, soundAt, spanAt, writeScript, type Script, type ScriptAssets } from '#core/render/script'
+import { leadingSpeed, SEEK_BEYOND } from '#core/time/lead'
 import type { EditDocument } from '#core/schema/edit'
 import { toResult } from '#core/time/time-map'
 import { recorded, result, type RecordedTime, type ResultTime } from '#core/time/units'
 
-/** How far an element may be off the clock before it is set right, s. */
-const DRIFT = 0.12
 /** Elements tell their time in whole microseconds, and end a little early: so near, s, it is the same instant. */
 const NEAR = 0.02
 /** How long before it is seen what is put in gets ready, s. */
 const AHEAD = 20
+/** How long before a jump a second element of the file goes where it leads, and how long before it plays there, s. */
+const READY = 4
+const RUN_UP = 0.5
 
 /** A file that is played: a feed of the recording, or a video that the edit puts in. */
 export interface Playable {
+  /** Of the element. */
   key: string
+  /** What the script calls the file; two elements take turns with one that the script jumps in. */
+  source: string
   /** Index among the script's feeds; null for a video that is put in. */
   feed: number | null
   /** The name of a video that is put in; empty for a feed. */
@@ -40,31 +36,9 @@ export interface Playable {
   url: string
 }
 
-const feedKey = (index: number) => `feed ${index}`
-const assetKey = (file: string) => `asset ${file}`
-
-/** What an element plays now: its own time at an instant of the clock. */
-interface Part {
-  key: string
-  from: number
-  /** Where the span begins and ends, s. */
-  at: number
-  end: number
-}
-
-/** What moves in a span of the picture. */
-const movingParts = ({ at, length, layers }: Span): Part[] =>
-  layers.flatMap((l) => {
-    const key = l.kind === 'feed' ? feedKey(l.feed) : l.kind === 'video' ? assetKey(l.file) : null
-    return key !== null && (l.kind === 'feed' || l.kind === 'video')
-      ? [{ key, from: l.from, at, end: at + length }]
-      : []
-  })
-
-const keyOf = (source: SoundSource) => (source.kind === 'feed' ? feedKey(source.feed) : assetKey(source.file))
-/** What is heard in a span, what leads first. */
-const soundPart = ({ at, length, source, beneath }: SoundSpan): Part[] =>
-  [source, beneath?.source].flatMap((s) => (s ? [{ key: keyOf(s), from: s.from, at, end: at + length }] : []))
+/** The other of the two elements that take turns with a file. */
+const otherOf = (key: string) => (key.endsWith(' b') ? key.slice(0, -2) : `${key} b`)
+const sourceOfKey = (key: string) => (key.endsWith(' b') ? key.slice(0, -2) : key)
 
 /**
  * Plays the script of a lecture, the same that is rendered: its elements are led through the spans in result time. What
@@ -107,15 +81,16 @@ export function useScriptPlayer() {
   const span = computed(() => script.value && (spanAt(script.value.picture, clock.value) ?? null))
   const soundSpan = computed(() => script.value && (soundAt(script.value.sound, clock.value) ?? null))
 
-  const parts = (): Part[] => {
-    const all = [...(soundSpan.value ? soundPart(soundSpan.value) : []), ...(span.value ? movingParts(span.value) : [])]
-    return all.filter((p, i) => all.findIndex((q) => q.key === p.key) === i)
-  }
+  const parts = (): Part[] => (script.value ? partsAt(script.value, clock.value) : [])
   const due = ({ from, at }: Part, time: number) => Math.max(0, from + (time - at))
+  /** Which element plays a file, where it is the second. */
+  const turns = shallowRef<ReadonlySet<string>>(new Set())
+  const keyOf = (source: string) => (turns.value.has(source) ? otherOf(source) : source)
+  /** What elements got ready for, and play already shortly before its turn. */
+  const early = new Map<string, Part>()
 
-  function place(part: Part, time: number, beyond: number): void {
-    const element = elements.get(part.key)
-    if (element && Math.abs(element.currentTime - due(part, time)) > beyond) element.currentTime = due(part, time)
+  function place(element: HTMLMediaElement, time: number, beyond: number): void {
+    if (Math.abs(element.currentTime - time) > beyond) element.currentTime = time
   }
 
   async function start(element: HTMLMediaElement): Promise<void> {
@@ -130,26 +105,77 @@ export function useScriptPlayer() {
     }
   }
 
-  /** Has what belongs here play, or stand at its place, and all else stand still. */
+  /** Has a file go on with the element that got ready for a part, where one did. */
+  function takeTurns(here: readonly Part[]): void {
+    const next = new Set(turns.value)
+    for (const part of here) {
+      const key = keyOf(part.source)
+      const ready = early.get(otherOf(key))
+      if (!ready || Math.abs(due(ready, part.at) - part.from) > 1e-3 || part.at < ready.at - 1e-3) continue
+      if (next.has(part.source)) next.delete(part.source)
+      else next.add(part.source)
+    }
+    if ([...next].join() !== [...turns.value].join()) turns.value = next
+    for (const part of here) early.delete(keyOf(part.source))
+  }
+
+  /** Has what belongs here play, or stand at its place, and all else stand still, but for what gets ready. */
   function arrange(beyond: number): void {
     const here = parts()
-    const heard = soundSpan.value
-    const gains = new Map<string, number>()
-    const all = treated.gain.value
-    if (heard?.source) gains.set(keyOf(heard.source), all * (heard.gain ?? 1))
-    if (heard?.beneath) gains.set(keyOf(heard.beneath.source), all * heard.beneath.gain)
+    takeTurns(here)
+    const heard = soundSpan.value ? soundParts(soundSpan.value) : []
     for (const [key, element] of elements) {
-      const part = here.find((p) => p.key === key)
-      const isAsset = key.startsWith('asset ')
-      if (isAsset) element.muted = !gains.has(key)
-      levels.set(element, gains.get(key) ?? 1)
+      const source = sourceOfKey(key)
+      const part = key === keyOf(source) ? here.find((p) => p.source === source) : undefined
+      const sound = part && heard.find((p) => p.source === source)
+      if (key.startsWith('asset ')) element.muted = !sound
+      levels.set(element, sound ? sound.gain * treated.gain.value : early.has(key) ? 0 : 1)
       if (!part) {
-        element.pause()
+        if (!early.has(key)) element.pause()
         continue
       }
-      place(part, clock.value, beyond)
+      place(element, due(part, clock.value), beyond)
+      if (element.playbackRate !== speed.value) element.playbackRate = speed.value
       const isOver = element.ended || due(part, clock.value) >= element.duration
       if (desk.playing && element.paused && !isOver) void start(element)
+    }
+  }
+
+  /** Leads what has drifted from the clock back to it, but for what leads. */
+  function lead(): void {
+    const [first, ...others] = parts()
+    const leader = first && elements.get(keyOf(first.source))
+    if (leader && leader.playbackRate !== speed.value) leader.playbackRate = speed.value
+    for (const part of others) {
+      const element = elements.get(keyOf(part.source))
+      if (!element || element.paused || element.seeking) continue
+      const apart = element.currentTime - due(part, clock.value)
+      if (Math.abs(apart) > SEEK_BEYOND) element.currentTime = due(part, clock.value)
+      else element.playbackRate = leadingSpeed(apart, speed.value)
+    }
+  }
+
+  /** Brings elements to where the next jumps lead, and has them play there just before. */
+  function getReady(): void {
+    if (!script.value) return
+    const here = new Set(parts().map((p) => p.source))
+    for (const part of comingParts(script.value, clock.value, READY * speed.value)) {
+      const key = here.has(part.source) ? otherOf(keyOf(part.source)) : keyOf(part.source)
+      const element = elements.get(key)
+      if (!element) continue
+      const runUp = Math.min(RUN_UP * speed.value, part.from)
+      const left = part.at - clock.value
+      if (early.get(key)?.from !== part.from || early.get(key)?.at !== part.at) {
+        early.set(key, part)
+        element.pause()
+        place(element, part.from - runUp, 0.001)
+      }
+      if (element.seeking || left > runUp) continue
+      if (element.paused) {
+        levels.set(element, 0)
+        void start(element)
+        // Some take a while to begin, others none: each is led to be there when its turn comes.
+      } else element.playbackRate = leadingSpeed(element.currentTime - (part.from - left), speed.value)
     }
   }
 
@@ -158,6 +184,7 @@ export function useScriptPlayer() {
     desk.peek = null
     desk.time = result(Math.min(desk.map.length, Math.max(0, to)))
     base = null
+    early.clear()
     arrange(0.001)
   }
 
@@ -180,14 +207,13 @@ export function useScriptPlayer() {
 
   /** Where the clock stands now, s; null while what leads is not there yet. */
   function readClock(now: number): number | null {
-    const sound = soundSpan.value
-    const moving = span.value ? movingParts(span.value) : []
-    const leaders = sound && sound.source ? [...soundPart(sound), ...moving] : moving
+    const sound = soundSpan.value ? soundParts(soundSpan.value) : []
+    const leaders = [...sound, ...(span.value ? movingParts(span.value) : [])]
     for (const part of leaders) {
-      const element = elements.get(part.key)
+      const element = elements.get(keyOf(part.source))
       // Just after a jump to another take its elements may not be there yet; each begins when it comes.
       if (!element) {
-        if (playables.value.some((p) => p.key === part.key)) return null
+        if (playables.value.some((p) => p.source === part.source)) return null
         continue
       }
       // Of a device that went away there is nothing more to follow; another one then leads.
@@ -217,10 +243,11 @@ export function useScriptPlayer() {
     }
     if (isOver || span.value !== before) {
       base = null
-      arrange(isOver ? NEAR : DRIFT)
-    } else if (now - lastSync > 400) {
+      arrange(SEEK_BEYOND)
+    } else if (now - lastSync > 40) {
       lastSync = now
-      arrange(DRIFT)
+      getReady()
+      lead()
     }
   }
 
@@ -236,6 +263,7 @@ export function useScriptPlayer() {
     cancelAnimationFrame(frame)
     desk.playing = false
     base = null
+    early.clear()
     for (const element of elements.values()) element.pause()
   }
 
@@ -283,14 +311,15 @@ export function useScriptPlayer() {
       const isSound = feed.kind === 'sound'
       const instead = isSound ? treated.urlOf(feed) : backdrops.urlOf(feed)
       const url = instead || urls.value.get(sourceOf(feed.fileId))
-      return url ? [{ key: feedKey(index), feed: index, asset: '', isSound, label: feed.label, url }] : []
+      if (!url) return []
+      const source = feedSource(index)
+      return [{ key: source, source, feed: index, asset: '', isSound, label: feed.label, url }]
     }),
     ...(assetRows.value ?? []).flatMap((row) => {
       const url = urls.value.get(sourceOf(row.hash))
-      const isVideo = row.kind === 'video'
-      return url && isVideo
-        ? [{ key: assetKey(row.hash), feed: null, asset: row.hash, isSound: false, label: row.name, url }]
-        : []
+      if (!url || row.kind !== 'video') return []
+      const source = assetSource(row.hash)
+      return [{ key: source, source, feed: null, asset: row.hash, isSound: false, label: row.name, url }]
     }),
   ])
   /** The take that the playhead stands in, and the one after it. */
@@ -311,13 +340,22 @@ export function useScriptPlayer() {
       .flatMap((s) => s.layers.flatMap((l) => (l.kind === 'video' ? [l.file] : [])))
       .join(' ')
   })
-  /** What is ready to be played here; the next take and video too, which then are when their turn comes. */
+  /** Files in which the script jumps while it plays. */
+  const jumping = computed(
+    () => new Set((script.value ? comingParts(script.value, 0, Infinity) : []).map((p) => p.source)),
+  )
+  /**
+   * What is ready to be played here; the next take and video too, which then are when their turn comes, and a second
+   * element of what the script jumps in.
+   */
   const near = computed(() =>
-    playables.value.filter((p) =>
-      p.feed === null
-        ? assetsNear.value.includes(p.asset)
-        : takesNear.value.includes(feeds.value[p.feed]?.takeId ?? ''),
-    ),
+    playables.value
+      .filter((p) =>
+        p.feed === null
+          ? assetsNear.value.includes(p.asset)
+          : takesNear.value.includes(feeds.value[p.feed]?.takeId ?? ''),
+      )
+      .flatMap((p) => (jumping.value.has(p.source) ? [p, { ...p, key: otherOf(p.key) }] : [p])),
   )
 
   watch(speed, (s) => {
@@ -327,7 +365,14 @@ export function useScriptPlayer() {
     })
   })
   // What an edit changes is seen at once, wherever the playhead comes to stand by that.
-  watch([script, () => desk.peek, treated.gain], () => arrange(NEAR), { flush: 'post' })
+  watch(
+    [script, () => desk.peek, treated.gain],
+    () => {
+      early.clear()
+      arrange(NEAR)
+    },
+    { flush: 'post' },
+  )
   onScopeDispose(() => {
     pause()
     levels.close()
@@ -352,6 +397,8 @@ export function useScriptPlayer() {
     /** How long it has been seen, s. */
     into: computed(() => clock.value - (span.value?.at ?? 0)),
     near,
+    /** Whether an element plays its file now, and does not get ready for the next jump. */
+    isOn: (p: Playable) => keyOf(p.source) === p.key,
     /** Where a picture or video that is put in can be read, by its name. */
     urlOf: (asset: string) => urls.value.get(sourceOf(asset)) ?? '',
     /** How long such a video is, s. */
@@ -373,7 +420,7 @@ export function useScriptPlayer() {
       }
       if (elements.get(key) === element) return
       elements.set(key, element)
-      arrange(0.001)
+      arrange(desk.playing ? SEEK_BEYOND : 0.001)
     },
   }
 }

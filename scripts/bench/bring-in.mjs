@@ -40,7 +40,7 @@ function makePart(path) {
 }
 
 /** What is known of the only take that was brought in, by the page's database. */
-async function known() {
+export async function known() {
   const open = indexedDB.open('thaw')
   const db = await new Promise((resolve) => (open.onsuccess = () => resolve(open.result)))
   const all = (table) =>
@@ -88,16 +88,21 @@ function watch() {
   )
 }
 
-/** @param {{ minutes: number, folder: string, say: (text: string) => void, figure: (values: object) => void }} options */
-export async function bringIn({ minutes, folder, say, figure }) {
-  await buildWhenStale()
+/** A lecture of so many minutes as a file. */
+export async function lectureFile(minutes, folder, say) {
   const part = await made(folder, 'lecture-part.mp4', makePart, say)
-  const file = await made(
+  return made(
     folder,
     `lecture-${minutes}.mp4`,
     (path) => ffmpeg('-stream_loop', String(minutes / 10 - 1), '-i', part, '-c', 'copy', path),
     say,
   )
+}
+
+/** @param {{ minutes: number, folder: string, say: (text: string) => void, figure: (values: object) => void }} options */
+export async function bringIn({ minutes, folder, say, figure }) {
+  await buildWhenStale()
+  const file = await lectureFile(minutes, folder, say)
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-bring-in-'))
   const server = await startServer(data)
   const browser = await launchChromium({ devices: false })

@@ -63,6 +63,7 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
         v-for="s in sounds"
         :key="`${s.key} ${s.url}`"
         :ref="(el) => media.attach(s.key, el as HTMLAudioElement | null)"
+        :class="{ on: media.isOn(s) }"
         :src="s.url"
         preload="auto"
       />

@@ -39,12 +39,15 @@ function inside(box: Box, of: Box) {
 }
 const whole = computed<Box>(() => ({ x: 0, y: 0, ...props.frame }))
 /** What of a layer is seen. */
-const seenOf = ({ box, clip }: Layer) => clip ?? box
-const placed = (layer: Layer, i: number) => ({ ...inside(seenOf(layer), whole.value), zIndex: i })
+type Boxes = Pick<Layer, 'box' | 'clip'>
+const seenOf = ({ box, clip }: Boxes) => clip ?? box
+const placed = (layer: Boxes, i: number) => ({ ...inside(seenOf(layer), whole.value), zIndex: i })
 function place(p: Playable) {
   const i = layerOf(p)
   const layer = layers.value[i]
-  return layer ? placed(layer, i) : { display: 'none' }
+  // What gets ready for its turn is unseen and not away, so that its picture is there when it comes.
+  if (!layer) return { ...placed({ box: whole.value, clip: null }, 0), visibility: 'hidden' as const }
+  return media.isOn(p) ? placed(layer, i) : { ...placed(layer, i), visibility: 'hidden' as const }
 }
 function within(p: Playable) {
   const layer = layers.value[layerOf(p)]
@@ -67,7 +70,8 @@ const blurred = (box: Box) => ({ '--blur': `${(60 * blurCell(box)) / props.frame
       muted
       playsinline
       preload="auto"
-      :aria-label="p.label"
+      :aria-label="media.isOn(p) ? p.label : undefined"
+      :aria-hidden="!media.isOn(p)"
     />
   </div>
   <div v-for="{ layer, i } in drawn" :key="`${i} ${layer.kind}`" class="layer" :style="placed(layer, i)">

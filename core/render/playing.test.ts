@@ -1,0 +1,64 @@
+import { describe, expect, test } from 'vitest'
+import { comingParts, partsAt } from './playing'
+import type { Script, SoundSpan, Span } from './script'
+
+const box = { x: 0, y: 0, width: 640, height: 360 }
+const picture = (at: number, length: number, feed: number | null, from = 0): Span => ({
+  ...{ at, length, light: [1, 1], whole: null },
+  layers: feed === null ? [] : [{ kind: 'feed', feed, from, box, clip: null, edged: false }],
+})
+const sound = (at: number, length: number, from: number | null): SoundSpan => ({
+  ...{ at, length },
+  source: from === null ? null : { kind: 'feed', feed: 1, from },
+})
+/** Kept 0–8 and 11–20, a card of 2 s, and on from 20; the picture is divided once more at 4. */
+const script: Script = {
+  length: 29,
+  frame: { width: 640, height: 360 },
+  picture: [
+    picture(0, 4, 0, 0),
+    picture(4, 4, 0, 4),
+    picture(8, 9, 0, 11),
+    picture(17, 2, null),
+    picture(19, 10, 0, 20),
+  ],
+  sound: [sound(0, 8, 0), sound(8, 9, 11), sound(17, 2, null), sound(19, 10, 20)],
+  sounds: true,
+  treatment: { noise: 'keep', loudness: null },
+}
+
+describe('what plays', () => {
+  test('is told with the sound first', () => {
+    expect(partsAt(script, 5)).toEqual([
+      { source: 'feed 1', from: 0, at: 0, end: 8, gain: 1 },
+      { source: 'feed 0', from: 4, at: 4, end: 8 },
+    ])
+    expect(partsAt(script, 18)).toEqual([])
+  })
+})
+
+describe('what comes', () => {
+  test('is a jump of each file, however the picture is divided before', () => {
+    expect(comingParts(script, 1, 4)).toEqual([])
+    expect(comingParts(script, 1, 8).map((p) => [p.source, p.from, p.at])).toEqual([
+      ['feed 1', 11, 8],
+      ['feed 0', 11, 8],
+    ])
+  })
+  test('is not what only waits while something else is shown', () => {
+    expect(comingParts(script, 9, 20)).toEqual([])
+  })
+  test('is what was hidden for a while and has gone on unseen', () => {
+    const hidden = { ...script, picture: [picture(0, 4, 0, 0), picture(4, 4, null), picture(8, 8, 0, 8)], sound: [] }
+    expect(comingParts(hidden, 1, 20).map((p) => [p.source, p.from, p.at])).toEqual([['feed 0', 8, 8]])
+  })
+  test('is a file that begins', () => {
+    const later = { ...script, picture: [picture(0, 4, null), picture(4, 4, 2, 0)], sound: [] }
+    expect(comingParts(later, 1, 4).map((p) => [p.source, p.at])).toEqual([['feed 2', 4]])
+  })
+  test('is only what is near, and of each file the first', () => {
+    const often = { ...script, picture: [picture(0, 2, 0, 0), picture(2, 2, 0, 5), picture(4, 2, 0, 9)], sound: [] }
+    expect(comingParts(often, 0, 10).map((p) => p.from)).toEqual([5])
+    expect(comingParts(often, 2, 10).map((p) => p.from)).toEqual([9])
+  })
+})
