@@ -15,7 +15,16 @@ const mayUse = {
 }
 
 /** Packages that the core may use: arithmetic and checks, nothing that needs a browser, a server or a disk. */
-const coreUses = ['d3-array', 'd3-dsv', 'ajv', '@sinclair/typebox', 'fast-deep-equal', 'diff', 'perfect-freehand']
+const coreUses = [
+  'd3-array',
+  'd3-dsv',
+  'ajv',
+  '@sinclair/typebox',
+  'fast-deep-equal',
+  'diff',
+  'perfect-freehand',
+  'saxes',
+]
 
 const wall = (room) => ({
   files: [`${room}/**/*.{ts,vue}`],

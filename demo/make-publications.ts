@@ -23,7 +23,7 @@ const released = term.lectures.filter((l) => l.release)
 /** The demo as the server is given it, with its questions alone: the rest is what is being made. */
 function questionsAlone(): string {
   const folder = mkdtempSync(join(tmpdir(), 'thaw-demo-questions-'))
-  for (const kind of ['publications', 'versions', 'sets', 'places', 'course-items', 'media'])
+  for (const kind of ['publications', 'versions', 'captions', 'sets', 'places', 'course-items', 'media'])
     mkdirSync(join(folder, kind))
   writeFileSync(join(folder, 'answers.json'), '[]')
   writeFileSync(join(folder, 'questions.json'), JSON.stringify(sets))
@@ -118,7 +118,7 @@ try {
   await publishAll(data)
   rmSync(out, { recursive: true, force: true })
   mkdirSync(out, { recursive: true })
-  for (const kind of ['publications', 'versions', 'sets', 'places', 'course-items'])
+  for (const kind of ['publications', 'versions', 'captions', 'sets', 'places', 'course-items'])
     cpSync(join(data, 'documents', kind), join(out, kind), { recursive: true })
   cpSync(join(data, 'parts', 'media'), join(out, 'media'), { recursive: true })
   writeFileSync(join(out, 'questions.json'), JSON.stringify(sets, null, 1) + '\n')

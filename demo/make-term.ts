@@ -12,7 +12,7 @@ import { DemoTerm, DEMO_ANCHOR, type DemoQuestions } from '../core/schema/demo'
 import type { EditDocument } from '../core/schema/edit'
 import type { Checkpoint, QuestionSet } from '../core/schema/questions'
 import { parseAs } from '../core/schema/validate'
-import { firstDocumentId } from '../core/documents/kinds'
+import { documentId } from '../core/documents/kinds'
 import { DEFAULT_OPTIONS } from '../core/packages/upgrade'
 import { DEFAULT_POLICY } from '../core/questions/grade'
 import { recorded } from '../core/time/units'
@@ -268,7 +268,7 @@ const lectures = plan.map((p) => {
           {
             id: `place-${p.id}`,
             publicationId: `pub-${p.id}`,
-            sets: [firstDocumentId(p.id, 'questions')],
+            sets: [documentId(p.id, 'questions')],
             courseId: p.course,
             week: p.week,
             ...p.release,

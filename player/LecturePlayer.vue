@@ -148,6 +148,11 @@ function attach(element: HTMLVideoElement): void {
   else element.addEventListener('loadedmetadata', onReady, { once: true })
 }
 
+/** In its own language, for those who read that. */
+const sayCaptions = ({ language, role }: WatchView['captions'][number]) =>
+  (new Intl.DisplayNames([language], { type: 'language', fallback: 'code' }).of(language) ?? language) +
+  (role === 'captions' ? '' : ' *')
+
 function toggleCaptions(): void {
   captionsShown.value = !captionsShown.value
   props.storage.setItem('thaw-captions', captionsShown.value ? 'on' : 'off')
@@ -274,6 +279,15 @@ onBeforeUnmount(() => {
             <option v-for="c in view.chapters" :key="c.id" :value="c.id">
               {{ formatTimecode(c.at) }} {{ c.title }}
             </option>
+          </select></label
+        >
+        <label v-if="view.captions.length > 1"
+          ><span class="unseen">Language of the captions</span>
+          <select
+            :value="lecture.track.value"
+            @change="lecture.chooseTrack(Number(($event.target as HTMLSelectElement).value))"
+          >
+            <option v-for="(t, i) in view.captions" :key="t.url" :value="i">{{ sayCaptions(t) }}</option>
           </select></label
         >
         <button v-if="cues.length" type="button" :aria-pressed="captionsShown" @click="toggleCaptions">Captions</button>

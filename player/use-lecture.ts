@@ -8,6 +8,10 @@ import type { AttemptEvent } from '#core/schema/attempt'
 import { sayTrouble, type Gateway } from './gateway'
 import { createOutbox, type Outbox, type OutboxPorts, type OutboxState } from './outbox'
 
+/** Where the language that a person reads is kept. */
+const TRACK = 'thaw-captions-track'
+const trackKey = ({ role, language }: WatchView['captions'][number]) => `${role}-${language}`
+
 export type ShownCheckpoint = WatchView['checkpoints'][number]
 
 /** @param loaded as the server gave it */
@@ -40,16 +44,32 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
   refreshLocal()
   void outbox.flush()
 
+  /** The track that this person has chosen before, or the first. */
+  const track = ref(
+    Math.max(
+      0,
+      loaded.captions.findIndex((t) => trackKey(t) === storage.getItem(TRACK)),
+    ),
+  )
   async function loadCaptions(): Promise<void> {
     trouble.value = ''
-    const [track] = loaded.captions
-    if (!track) return
+    const wanted = loaded.captions[track.value]
+    if (!wanted) return
     try {
       let n = 0
-      cues.value = readVtt(await gateway.captions(track.url), () => `c${++n}`).cues
+      const read = readVtt(await gateway.captions(wanted.url), () => `c${++n}`).cues
+      // Another one may have been chosen meanwhile.
+      if (loaded.captions[track.value] === wanted) cues.value = read
     } catch (error) {
       trouble.value = sayTrouble(error)
     }
+  }
+  function chooseTrack(index: number): void {
+    const chosen = loaded.captions[index]
+    if (!chosen) return
+    track.value = index
+    storage.setItem(TRACK, trackKey(chosen))
+    void loadCaptions()
   }
 
   function record(kind: AttemptEvent['kind'], questionId: string, choiceId: string): void {
@@ -86,7 +106,9 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
     outboxState,
     unanswered,
     position,
+    track,
     loadCaptions,
+    chooseTrack,
     isAnswered,
     chosen,
     select: (questionId: string, choiceId: string) => record('select', questionId, choiceId),

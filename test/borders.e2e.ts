@@ -157,6 +157,8 @@ describe('the author’s session', () => {
   test.each([
     ['POST', '/api/publications/p/uploads'],
     ['POST', '/api/publications/p/sets'],
+    ['POST', '/api/publications/p/captions'],
+    ['GET', '/api/publications/p'],
     ['DELETE', '/api/places/x'],
     ['PUT', '/api/publications/p/uploads/u/parts/screen.mp4/0'],
     ['POST', '/api/publications/p/uploads/u/commit'],

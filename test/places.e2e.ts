@@ -95,7 +95,7 @@ test('changed questions are sent alone; where students are not told, they are no
   await author.type('Question', 'What is water equivalent?')
   await kept(({ checkpoints }) => checkpoints[0]?.question.prompt === 'What is water equivalent?')
   await desk('released')
-  await author.see('Only the questions were changed: they are sent alone, and the video stays as it is.')
+  await author.see('Only captions or questions were changed: they are sent alone, and the video stays as it is.')
   await publishAgain()
   const player = await watch('ps115')
   expect([view.version === version, view.checkpoints[0]?.set === checkpoints[0]?.set]).toEqual([true, false])

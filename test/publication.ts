@@ -30,7 +30,7 @@ export function publication(
   film: { size: number; parts: string[] },
   checkpoints: PublishedCheckpoint[],
   right = 'a',
-): { manifest: PublicationManifest; sets: [SetUpload] } {
+): { manifest: PublicationManifest; captions: []; sets: [SetUpload] } {
   return {
     manifest: {
       format: 'thaw-publication',
@@ -51,6 +51,7 @@ export function publication(
       links: [],
       kept: [{ from: 0, to: duration, at: 0 }],
     },
+    captions: [],
     sets: [setOf(id, onlySetId(id), checkpoints, right)],
   }
 }

@@ -1,6 +1,6 @@
 /** What the browser's database holds, read and written past the application, for what no screen shows. */
 import type { Conflict } from '#core/documents/change'
-import { firstDocumentId, type Documents, type Kind } from '#core/documents/kinds'
+import { documentId, type Documents, type Kind } from '#core/documents/kinds'
 import type { Page } from 'puppeteer-core'
 
 /** All rows of a table. */
@@ -74,5 +74,5 @@ export async function storedDocument<K extends Kind>(
     page,
     'documents',
   )
-  return rows.find((row) => row.id === firstDocumentId(lectureId, kind))
+  return rows.find((row) => row.id === documentId(lectureId, kind))
 }

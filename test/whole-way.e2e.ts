@@ -72,7 +72,7 @@ test('takes out a middle part by typing, and undo brings it back', async () => {
 test('drafts captions with the recogniser, corrects one and switches them on', async () => {
   await author.click('link', 'Captions: No captions yet')
   await author.click('button', 'Draft captions from the speech')
-  await author.see('A draft. Students do not see it.', 180_000)
+  await author.see('Students will not see these captions: they are a draft.', 180_000)
   await author.page.waitForSelector('.cues .words')
   // The last cue: no cut falls into it, so its whole text has to arrive.
   await (await author.page.$$('.cues .words')).at(-1)?.click()
@@ -84,7 +84,7 @@ test('drafts captions with the recogniser, corrects one and switches them on', a
   await field?.type('Today we follow the <i>water</i>')
   await author.page.keyboard.press('Tab')
   await author.click('radio', 'Checked')
-  await author.see('Checked, but students still do not see it.')
+  await author.see('Students will not see these captions: they are checked, but switched off.')
   await author.click('radio', 'On for students')
   await author.see('Students see these captions once the lecture is published.')
 })

@@ -24,9 +24,9 @@ export function useProposals() {
   const desk = useDesk()
   const found = useSoundFound(() => desk.recording)
   const byWords = computed(() => {
-    const { recording, captions } = desk
+    const { recording, spoken } = desk
     if (!recording) return []
-    return proposeFromTrack(captions, recording.duration).map((cut) => {
+    return proposeFromTrack(spoken, recording.duration).map((cut) => {
       const take = takeAt(recording, cut.from)
       return { ...cut, takeId: take.id, own: recorded(cut.from - take.from) }
     })

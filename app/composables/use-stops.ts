@@ -70,7 +70,7 @@ export function useStops() {
     const words =
       scale < APART.words
         ? []
-        : spokenWords((desk.captions?.cues ?? []).filter((c) => c.to > near.from && c.from < near.to))
+        : spokenWords((desk.spoken?.cues ?? []).filter((c) => c.to > near.from && c.from < near.to))
     return sortTargets([
       { at: desk.recordedTime, what: 'playhead', isMeant: true },
       ...named(desk.selection ? edges([desk.selection]) : [], 'selection'),

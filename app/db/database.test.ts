@@ -91,7 +91,7 @@ it.each([4, 5])(
     // What was current stays so.
     const [lecture, rows] = [(await db.lectures.get('l'))!, await db.documents.where('lectureId').equals('l').toArray()]
     expect(await db.releases.get('l')).toMatchObject(fingerprints({ lecture, recording: null, rows }))
-    expect(await db.releases.get('torn')).toMatchObject({ films: '', sets: '' })
+    expect(await db.releases.get('torn')).toMatchObject({ films: '', captions: '', sets: '' })
     expect(await db.jobs.get('j')).toEqual({ id: 'j', lectureId: 'l', restart: { do: 'captions', keep: true } })
     db.close()
   },
@@ -231,3 +231,51 @@ it('writes one transaction after the other, also into tables that have nothing t
   one.close()
   two.close()
 })
+
+it.each([true, false])(
+  'opens what version 14 wrote, whose fingerprint of films was of its captions too (on: %s)',
+  async (on) => {
+    const name = `thaw-upgrade-14-${on}`
+    const old = new Dexie(name)
+    old.version(14).stores({
+      lectures: 'id, courseId',
+      takes: 'id, lectureId, state',
+      documents: 'id, lectureId',
+      releases: 'lectureId',
+    })
+    const lecture = {
+      id: 'l',
+      courseId: 'c',
+      week: 1,
+      title: 'Ice',
+      description: '',
+      createdAt: '2026-11-01T00:00:00.000Z',
+    }
+    const cues = [{ id: 'c', from: 1, to: 2, text: 'ice' }]
+    const track = {
+      format: 'thaw-captions',
+      version: 1,
+      language: 'en',
+      state: on ? 'on' : 'checked',
+      source: 'file',
+      cues,
+    }
+    const row = { id: 'l-captions', lectureId: 'l', kind: 'captions', document: track, applied: 0, conflicts: [] }
+    // As version 14 reckoned it: captions between the edit and the chapters.
+    const films = (title: string) =>
+      sha256Text(canonicalJson([title, '', null, null, on ? [[1, 2, 'ice', undefined]] : null, null, null]))
+    await old.table('lectures').bulkPut([lecture, { ...lecture, id: 'changed' }])
+    await old.table('documents').put(row)
+    const sets = sha256Text(canonicalJson([]))
+    await old.table('releases').bulkPut([
+      { lectureId: 'l', films: films('Ice'), sets },
+      { lectureId: 'changed', films: films('Snow'), sets },
+    ])
+    old.close()
+    const db = new ThawDatabase(name)
+    const published = { lecture, recording: null, rows: [row] } as never
+    expect(await db.releases.get('l')).toEqual({ lectureId: 'l', ...fingerprints(published) })
+    expect(await db.releases.get('changed')).toMatchObject({ films: '', captions: '' })
+    db.close()
+  },
+)

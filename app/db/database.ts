@@ -17,7 +17,15 @@ import type { PeakLevel } from '#core/sound/peaks'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
-import { keepBegun, nameFeeds, nameIssuers, upgradeAnswers, upgradeDocuments, upgradeReleases } from './upgrade'
+import {
+  keepBegun,
+  nameFeeds,
+  nameIssuers,
+  partFingerprints,
+  upgradeAnswers,
+  upgradeDocuments,
+  upgradeReleases,
+} from './upgrade'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -161,8 +169,8 @@ export interface RevisionRow {
   lectureId: string
   name: string
   madeAt: string
-  /** By kind, the digest of what the document says. */
-  documents: Partial<Record<Kind, string>>
+  /** By what they are called, the digest of what the documents say. */
+  documents: Record<string, string>
   /** The same digests, to count what refers to a content. */
   hashes: string[]
 }
@@ -311,6 +319,7 @@ export class ThawDatabase extends Dexie {
       })
     this.version(13).upgrade(keepBegun)
     this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
+    this.version(15).upgrade(partFingerprints)
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

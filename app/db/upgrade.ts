@@ -1,7 +1,7 @@
 /** What earlier versions kept, made what this one keeps. What cannot be read stays as it is, and is named when opened. */
 import type { Transaction } from 'dexie'
 import { changeBetween } from '#core/documents/change'
-import { firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import { documentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
 import { readSteps } from '#core/edit/upgrade'
 import { joinTakes, shownFeeds, withIds, type Recording } from '#core/record/recording'
 import type { CaptionTrack } from '#core/schema/captions'
@@ -12,7 +12,7 @@ import { upgradeStudent } from '#core/course/people'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { canonicalJson } from '#core/text/canonical-json'
-import { documentOf, fingerprints, sha256Text, type Published } from '~/services/fingerprint'
+import { documentOf, filmsMadeFrom, fingerprints, sha256Text, type Published } from '~/services/fingerprint'
 import type { DocumentRow, JobRow, PlaceRow, ReleaseRow, SetRow, StepRow } from './database'
 
 /** A release as it was kept until version 9, with its only place. */
@@ -46,7 +46,7 @@ export async function upgradeDocuments(all: Transaction, now: string): Promise<v
   ) => {
     const unreadable = problemOf(kind, document)
     return all.table<DocumentRow>('documents').put({
-      id: firstDocumentId(lectureId, kind),
+      id: documentId(lectureId, kind),
       lectureId,
       kind,
       document: document as Documents[Kind],
@@ -60,7 +60,7 @@ export async function upgradeDocuments(all: Transaction, now: string): Promise<v
     const edits = old ? [old.start, ...old.steps.map((s) => s.edit)] : []
     await add(lectureId, 'edit', old ? edits[old.applied] : edit, '', [], old?.applied)
     const steps = (old?.steps ?? []).map(({ says, edit: after }, seq) => ({
-      documentId: firstDocumentId(lectureId, 'edit'),
+      documentId: documentId(lectureId, 'edit'),
       seq,
       says,
       doneAt: now,
@@ -134,6 +134,25 @@ function wholeText(published: Published): string {
   ])
 }
 
+/** Until version 14, the fingerprint of a publication's films was of its captions too. Where they were current, they stay so. */
+export async function partFingerprints(all: Transaction): Promise<void> {
+  for (const release of await all.table<Partial<ReleaseRow>>('releases').toArray()) {
+    const { lectureId = '' } = release
+    // Made just now, by what upgrades from further back.
+    if (release.captions !== undefined) continue
+    const lecture = await all.table<Lecture>('lectures').get(lectureId)
+    const takes = await all.table<Take>('takes').where('lectureId').equals(lectureId).sortBy('startedAt')
+    const rows = await all.table<DocumentRow>('documents').where('lectureId').equals(lectureId).sortBy('id')
+    const published = lecture && { lecture, recording: recordingOf(takes), rows }
+    const captions = published && documentOf(published, 'captions')
+    const parts = published ? filmsMadeFrom(published) : []
+    const on = captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null
+    const before = sha256Text(canonicalJson([...parts.slice(0, 4), on, ...parts.slice(4)]))
+    const now = published && before === release.films ? fingerprints(published) : { films: '', captions: '' }
+    await all.table('releases').update(lectureId, { films: now.films, captions: now.captions })
+  }
+}
+
 /**
  * Until version 9, a lecture had one place, which stood in its release, and one set of questions, which was a part of
  * its publication's version. Questions had no policy.
@@ -172,7 +191,7 @@ export async function upgradeReleases(all: Transaction): Promise<void> {
       version: asked ?? '',
       asked: asked ? { [id]: asked } : {},
       publishedAt,
-      ...(now ? fingerprints(now) : { films: '', sets: '' }),
+      ...(now ? fingerprints(now) : { films: '', captions: '', sets: '' }),
     })
     await all
       .table<PlaceRow>('places')

@@ -61,6 +61,8 @@ const measure = (row: unknown) => {
   if (element instanceof Element) virtual.value.measureElement(element)
 }
 
+/** The course whose settings are open. */
+const settingsOf = ref('')
 const adding = ref<{ courseId: string; week: number; folder: string } | null>(null)
 /** Where a folder is shown by itself, a new lecture goes into it, and so is seen. */
 function add(course: Course | undefined, week: number): void {
@@ -153,12 +155,14 @@ onBeforeUnmount(() => picked.end())
             :this-week="thisWeek"
             :folder="only?.folder ?? ''"
             @add="add(course, $event)"
+            @settings="settingsOf = course.id"
           />
           <tr v-if="space.below > 0" aria-hidden="true" :style="{ height: `${space.below}px` }" />
         </tbody>
       </table>
     </div>
     <LazyFinishDialog v-if="finishing" :lecture-ids="[...picked.ids]" @close="finishing = false" />
+    <LazyCourseDialog v-if="settingsOf" :course-id="settingsOf" @close="settingsOf = ''" />
     <LazyNewLectureDialog v-if="adding && courses" :courses="courses" :start="adding" @close="adding = null" />
   </div>
 </template>

@@ -3,7 +3,15 @@
  * opens. Where it was published stays with the browser that did so.
  */
 import { goTo } from '#core/documents/history'
-import { firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import {
+  documentId,
+  documentName,
+  kindOf,
+  kinds,
+  type DocumentName,
+  type Documents,
+  type Kind,
+} from '#core/documents/kinds'
 import { LectureArchive, type ArchivedStep } from '#core/schema/archive'
 import type { Take } from '#core/schema/lecture'
 import { parseAs } from '#core/schema/validate'
@@ -72,11 +80,12 @@ export const saveArchive = (lectureId: string, jobs: Jobs): Promise<string> =>
       const documents = await Promise.all(
         rows
           .filter((row) => !row.unreadable)
-          .map(async ({ id, kind, document, applied }) => {
+          .map(async (row) => {
+            const { id, document, applied } = row
             const kept = await stepsOf(id)
             const first = kept[0]?.seq ?? applied
             const steps = kept.map(({ documentId: _d, seq: _s, ...step }) => step as ArchivedStep)
-            return { kind, document, steps, applied: applied - first }
+            return { kind: documentName(row), document, steps, applied: applied - first }
           }),
       )
       const revisions = await revisionsOf(lecture.id)
@@ -141,7 +150,7 @@ async function readContents(zip: OpenZip): Promise<LectureArchive> {
 /** What another browser saved, as it is stored here. */
 interface Opened {
   takes: Take[]
-  documents: { kind: Kind; document: Documents[Kind]; steps: ArchivedStep[]; applied: number }[]
+  documents: { name: DocumentName; document: Documents[Kind]; steps: ArchivedStep[]; applied: number }[]
   revisions: Omit<RevisionRow, 'lectureId'>[]
   contents: ContentRow[]
   /** What could not be read, as sentences. */
@@ -151,21 +160,23 @@ interface Opened {
 /** Checks all that stands in an archive, and gives it ids of its own. @throws {InvalidDocument} */
 function readArchive(archive: LectureArchive, fileIds: ReadonlyMap<string, string>): Opened {
   const notes: string[] = []
-  const documents = archive.documents.map(({ kind, document: data, steps, applied }) => {
+  const documents = archive.documents.map(({ kind: name, document: data, steps, applied }) => {
+    const kind = kindOf(name as DocumentName)
     const document = kinds[kind].read(data)
     // The steps of another version are about what is not there any more.
     const isPresent = canonicalJson(document) === canonicalJson(data)
     const history = isPresent ? historyOf(kind, document, steps, applied) : null
     if (!history && steps.length > 0) notes.push(`What was done to its ${kind} before cannot be undone here.`)
-    return { kind, document, steps: history ? steps : [], applied: history ? applied : 0 }
+    return { name: name as DocumentName, document, steps: history ? steps : [], applied: history ? applied : 0 }
   })
-  if (new Set(documents.map((d) => d.kind)).size < documents.length)
-    throw new Error('This archive holds two documents of one kind.')
+  if (new Set(documents.map((d) => d.name)).size < documents.length)
+    throw new Error('This archive holds two documents of one name.')
   const contents = new Map(archive.contents.map((c) => [c.hash, c.document as Documents[Kind]]))
   for (const [hash, document] of contents)
     if (sha256Text(canonicalJson(document)) !== hash) throw new Error('A revision in this archive is damaged.')
   const revisions = archive.revisions.map(({ name, madeAt, documents: says }) => {
-    for (const [kind, hash] of Object.entries(says) as [Kind, string][]) kinds[kind].read(contents.get(hash))
+    for (const [name, hash] of Object.entries(says) as [DocumentName, string][])
+      kinds[kindOf(name)].read(contents.get(hash))
     return { id: newId(), name, madeAt, documents: says, hashes: Object.values(says) }
   })
   const takes = archive.takes.map((take) => ({
@@ -243,10 +254,10 @@ export const openArchive = (file: File, jobs: Jobs): Promise<{ lectureId: string
           if (!(await db.files.get(asset.hash))) throw new Error(`“${asset.name}” could not be kept; try again.`)
           await db.assets.put({ ...asset, lectureIds: [...new Set([...others, lectureId])] })
         }
-        for (const { kind, document, steps, applied } of documents) {
-          const documentId = firstDocumentId(lectureId, kind)
-          await db.documents.put({ ...newRow(lectureId, kind, document), applied })
-          await db.steps.bulkPut(steps.map((step, seq) => ({ ...(step as StepRow), documentId, seq })))
+        for (const { name: called, document, steps, applied } of documents) {
+          const id = documentId(lectureId, called)
+          await db.documents.put({ ...newRow(lectureId, called, document), applied })
+          await db.steps.bulkPut(steps.map((step, seq) => ({ ...(step as StepRow), documentId: id, seq })))
         }
         await db.contents.bulkPut(contents)
         await db.revisions.bulkPut(revisions.map((r) => ({ ...r, lectureId })))

@@ -2,7 +2,7 @@
 import { Type } from '@sinclair/typebox'
 import { db, type BroadcastRow } from '~/db/database'
 import { authorFetch } from '~/utils/author'
-import { firstDocumentId } from '#core/documents/kinds'
+import { documentId } from '#core/documents/kinds'
 import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
 import type { Announcement } from '#core/schema/live'
 import type { Lecture } from '#core/schema/lecture'
@@ -36,7 +36,7 @@ export async function announceLive(lecture: Lecture, startsAt: string): Promise<
     until: null,
     courseId: lecture.courseId,
     week: lecture.week,
-    sets: [firstDocumentId(lecture.id, 'questions')],
+    sets: [documentId(lecture.id, 'questions')],
     options: DEFAULT_OPTIONS,
   }
   const announcement: Announcement = { place, title: lecture.title, startsAt }

@@ -29,8 +29,8 @@ export interface LectureParts {
 
 /** Whether what students get is what the desk now shows. */
 export const isCurrent = (parts: Pick<LectureParts, 'release'> & Published): boolean => {
-  const { films, sets } = fingerprints(parts)
-  return parts.release?.films === films && parts.release.sets === sets
+  const { films, captions, sets } = fingerprints(parts)
+  return parts.release?.films === films && parts.release.captions === captions && parts.release.sets === sets
 }
 
 /** Everything that belongs to one lecture, or null when there is no such lecture. */

@@ -5,21 +5,37 @@
  */
 import { changeBetween, isEmpty, joinDocuments, type Conflict } from '#core/documents/change'
 import { goTo, HISTORY_LENGTH, withStep, type Step } from '#core/documents/history'
-import { emptied, firstDocumentId, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import {
+  documentId,
+  documentName,
+  emptied,
+  kindOf,
+  kinds,
+  type DocumentName,
+  type Documents,
+  type Kind,
+} from '#core/documents/kinds'
 import { db, type DocumentRow, type StepRow } from '~/db/database'
 import { storing } from '~/db/files'
 import { changeLecture } from './cards'
 import { nowInstant } from './ids'
 
-/** A lecture's document of a kind, or null when there is none. */
-export const documentRow = <K extends Kind>(lectureId: string, kind: K): Promise<DocumentRow<K> | undefined> =>
-  db.documents.get(firstDocumentId(lectureId, kind)) as Promise<DocumentRow<K> | undefined>
+/** A lecture's document, or undefined when there is none. */
+export const documentRow = <K extends Kind>(
+  lectureId: string,
+  name: DocumentName<K>,
+): Promise<DocumentRow<K> | undefined> =>
+  db.documents.get(documentId(lectureId, name)) as Promise<DocumentRow<K> | undefined>
 
 /** A document in which nothing has been done yet. */
-export const newRow = <K extends Kind>(lectureId: string, kind: K, document: Documents[K]): DocumentRow<K> => ({
-  id: firstDocumentId(lectureId, kind),
+export const newRow = <K extends Kind>(
+  lectureId: string,
+  name: DocumentName<K>,
+  document: Documents[K],
+): DocumentRow<K> => ({
+  id: documentId(lectureId, name),
   lectureId,
-  kind,
+  kind: kindOf(name),
   document,
   applied: 0,
   conflicts: [],
@@ -64,25 +80,26 @@ async function addStep(documentId: string, applied: number, step: Step): Promise
  */
 export const storeDocument = <K extends Kind>(
   lectureId: string,
-  kind: K,
+  name: DocumentName<K>,
   before: Documents[K] | null,
   next: Documents[K],
   { says, field, doneAt = nowInstant() }: Doing,
 ): Promise<Documents[K]> =>
   atOnce(lectureId, async () => {
+    const kind = kindOf(name)
     const { lists } = kinds[kind]
-    const row = await documentRow(lectureId, kind)
+    const row = await documentRow(lectureId, name)
     if (row?.unreadable) throw new Error(row.unreadable)
     const stored = row?.document ?? null
     const joined = stored ? joinDocuments(lists, before, next, stored) : { document: next, conflicts: [] }
-    const id = firstDocumentId(lectureId, kind)
+    const id = documentId(lectureId, name)
     // Undone, what began a document leaves it empty: without its fields it would be none.
     const change = changeBetween(lists, stored ?? emptied(kind, joined.document), joined.document)
     let applied = row?.applied ?? 0
     if (says && !isEmpty(change))
       applied = await addStep(id, applied, { says, doneAt, ...(field && { field }), change })
     await db.documents.put({
-      ...newRow(lectureId, kind, joined.document),
+      ...newRow(lectureId, name, joined.document),
       applied,
       conflicts: withConflicts(row?.conflicts ?? [], joined.conflicts),
     })
@@ -97,14 +114,14 @@ export const stepsOf = (documentId: string): Promise<StepRow[]> =>
  * Goes to a point of a document's history.
  * @param to how many steps are to hold, of how many do; one that is not kept any more is taken as the nearest that is
  */
-export const goToStep = (lectureId: string, kind: Kind, to: (applied: number) => number): Promise<void> =>
+export const goToStep = (lectureId: string, name: DocumentName, to: (applied: number) => number): Promise<void> =>
   atOnce(lectureId, async () => {
-    const row = await documentRow(lectureId, kind)
+    const row = await documentRow(lectureId, name)
     if (!row) return
     const steps = await stepsOf(row.id)
     const first = steps[0]?.seq ?? row.applied
     const { document, history, conflicts } = goTo(
-      kinds[kind].lists,
+      kinds[row.kind].lists,
       row.document,
       { steps, applied: row.applied - first },
       to(row.applied) - first,
@@ -121,31 +138,32 @@ export const goToStep = (lectureId: string, kind: Kind, to: (applied: number) =>
  * Undoes what was done last to any of some documents of a lecture, or does again what was undone last; also in its other
  * documents, where one doing changed several.
  */
-export const travel = (lectureId: string, of: readonly Kind[], direction: 'undo' | 'redo'): Promise<void> =>
+export const travel = (lectureId: string, of: readonly DocumentName[], direction: 'undo' | 'redo'): Promise<void> =>
   atOnce(lectureId, async () => {
+    const rows = await db.documents.where('lectureId').equals(lectureId).toArray()
     const found = await Promise.all(
-      (Object.keys(kinds) as Kind[]).map(async (kind) => {
-        const row = await documentRow(lectureId, kind)
-        const step = row && (await db.steps.get([row.id, row.applied - (direction === 'undo' ? 1 : 0)]))
-        return step ? [{ kind, doneAt: step.doneAt }] : []
+      rows.map(async (row) => {
+        const step = await db.steps.get([row.id, row.applied - (direction === 'undo' ? 1 : 0)])
+        return step ? [{ name: documentName(row), doneAt: step.doneAt }] : []
       }),
     )
     const steps = found.flat().sort((a, b) => a.doneAt.localeCompare(b.doneAt))
-    const own = steps.filter((step) => of.includes(step.kind))
+    const own = steps.filter((step) => of.includes(step.name))
     const next = direction === 'undo' ? own.at(-1) : own[0]
-    for (const { kind, doneAt } of steps)
+    for (const { name, doneAt } of steps)
       if (doneAt === next?.doneAt)
-        await goToStep(lectureId, kind, (applied) => applied + (direction === 'undo' ? -1 : 1))
+        await goToStep(lectureId, name, (applied) => applied + (direction === 'undo' ? -1 : 1))
   })
 
 /**
  * A person's decision on what was changed in two places.
  * @param kept null deletes it
  */
-export const decide = (lectureId: string, kind: Kind, conflict: Conflict, kept: unknown): Promise<void> =>
+export const decide = (lectureId: string, name: DocumentName, conflict: Conflict, kept: unknown): Promise<void> =>
   atOnce(lectureId, async () => {
-    const row = await documentRow(lectureId, kind)
+    const row = await documentRow(lectureId, name)
     if (!row) return
+    const { kind } = row
     const { list, id } = conflict
     const next: Record<string, unknown> = { ...row.document }
     if (list === '') {
@@ -164,6 +182,14 @@ export const decide = (lectureId: string, kind: Kind, conflict: Conflict, kept: 
       applied: isEmpty(change) ? row.applied : await addStep(row.id, row.applied, step),
       conflicts: row.conflicts.filter((c) => c.list !== list || c.id !== id),
     })
+  })
+
+/** Removes a document of a lecture with its history; one that is not there is no matter. */
+export const deleteDocument = (lectureId: string, name: DocumentName): Promise<void> =>
+  atOnce(lectureId, async () => {
+    const id = documentId(lectureId, name)
+    await db.steps.where('documentId').equals(id).delete()
+    await db.documents.delete(id)
   })
 
 /** Removes all documents of a lecture with their histories. May be called inside a change of it. */

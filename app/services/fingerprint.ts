@@ -1,7 +1,7 @@
 /** What a publication is made from, as digests: the same desk gives the same. */
 import { sha256 } from '@noble/hashes/sha2.js'
 import { utf8ToBytes } from '@noble/hashes/utils.js'
-import { firstDocumentId, type Documents, type Kind } from '#core/documents/kinds'
+import { documentId, documentName, type DocumentName, type Documents, type Kind } from '#core/documents/kinds'
 import { feedsInSlots } from '#core/edit/edit'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import type { EditDocument } from '#core/schema/edit'
@@ -17,31 +17,35 @@ export interface Published {
   rows: readonly DocumentRow[]
 }
 
-/** A lecture's document of a kind, or null when there is none that can be read. */
+/** A lecture's first document of a kind, or null when there is none that can be read. */
 export function documentOf<K extends Kind>({ lecture, rows }: Pick<Published, 'lecture' | 'rows'>, kind: K) {
-  const row = rows.find((r) => r.id === firstDocumentId(lecture.id, kind))
+  const row = rows.find((r) => r.id === documentId(lecture.id, kind))
   return row && !row.unreadable ? (row.document as Documents[K]) : null
 }
 
-/** A lecture's documents of a kind that can be read, by their ids. */
+/** A lecture's documents of a kind that can be read, with what they are called, the first of them first. */
 export function documentsOf<K extends Kind>({ rows }: Pick<Published, 'rows'>, kind: K) {
   return rows
     .filter((row) => row.kind === kind && !row.unreadable)
-    .map(({ id, document }) => ({ id, document: document as Documents[K] }))
+    .map((row) => ({
+      id: row.id,
+      name: documentName(row) as DocumentName<K>,
+      document: row.document as Documents[K],
+    }))
+    .sort((a, b) => a.name.localeCompare(b.name))
 }
 
 /** What of an edit is seen or heard: where it was split is neither. */
 const seenOf = ({ splits: _, ...seen }: EditDocument) => seen
 
 /** What of a lecture's particulars, recording and documents its films and what goes with them are made from. */
-function filmsText(published: Published): string {
+export function filmsMadeFrom(published: Published): unknown[] {
   const { lecture, recording } = published
-  const captions = documentOf(published, 'captions')
   const edit = documentOf(published, 'edit')
   const [chapters, links] = [documentOf(published, 'chapters'), documentOf(published, 'links')]
   // A list in which nothing stands any more is as good as none.
   const marks = [chapters?.chapters.length ? chapters : null, links?.links.length ? links : null]
-  return canonicalJson([
+  return [
     lecture.title,
     lecture.description,
     recording &&
@@ -49,10 +53,19 @@ function filmsText(published: Published): string {
         .map((f) => f.fileId)
         .join(' '),
     edit && seenOf(edit),
-    captions?.state === 'on' ? captions.cues.map((c) => [c.from, c.to, c.text, c.settings]) : null,
     ...marks,
-  ])
+  ]
 }
+
+/** What of caption tracks students see. */
+const captionsMadeFrom = (published: Published) =>
+  documentsOf(published, 'captions')
+    .filter(({ document }) => document.state === 'on')
+    .map(({ document: { language, role = 'captions', cues } }) => [
+      language,
+      role,
+      cues.map((c) => [c.from, c.to, c.text, c.settings]),
+    ])
 
 /**
  * SHA-256 of a text, as lower-case hexadecimal digits. Not the browser’s own, which answers later: a transaction would be
@@ -62,14 +75,17 @@ export const sha256Text = (text: string): string => toHex(sha256(utf8ToBytes(tex
 
 /** Digests of what a publication is made from. */
 export interface Fingerprints {
-  /** Of all but its questions. */
+  /** Of all but its captions and questions. */
   films: string
+  /** Of its captions, as far as they are on. */
+  captions: string
   /** Of its sets of questions. */
   sets: string
 }
 
 /** Tells whether a publication is what the desk shows. */
 export const fingerprints = (published: Published): Fingerprints => ({
-  films: sha256Text(filmsText(published)),
-  sets: sha256Text(canonicalJson(documentsOf(published, 'questions'))),
+  films: sha256Text(canonicalJson(filmsMadeFrom(published))),
+  captions: sha256Text(canonicalJson(captionsMadeFrom(published))),
+  sets: sha256Text(canonicalJson(documentsOf(published, 'questions').map(({ id, document }) => ({ id, document })))),
 })

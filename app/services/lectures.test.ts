@@ -189,7 +189,7 @@ describe('a lecture on the board', () => {
         change: { items: [], fields: [] },
       })
       await changeLecture(lectureId, async () => {
-        await db.releases.put(released(lectureId, `pub${n}`, { films: '', sets: '' }))
+        await db.releases.put(released(lectureId, `pub${n}`, { films: '', captions: '', sets: '' }))
         await db.places.put(standing(lectureId, place))
       })
       await db.broadcasts.put({ lectureId, place, title: 'x', startsAt: NOW })

@@ -2,13 +2,13 @@
 import type { Table } from 'dexie'
 import { db, type DocumentRow } from '~/db/database'
 import { storing } from '~/db/files'
-import { kinds, type Kind } from '#core/documents/kinds'
+import { documentName, kinds, type DocumentName } from '#core/documents/kinds'
 import { newEdit } from '#core/edit/edit'
 import { InvalidDocument } from '#core/schema/validate'
 import type { Lecture } from '#core/schema/lecture'
 import { copyAssets, releaseAssets } from './assets'
 import { changeLecture, loadParts, type LectureParts } from './cards'
-import { deleteDocuments, documentRow, newRow } from './documents'
+import { deleteDocument, deleteDocuments, documentRow, newRow } from './documents'
 import { newId, nowInstant } from './ids'
 import { deleteRevisions } from './revisions'
 import { copyTake, editFrameRate, removeTake } from './takes'
@@ -40,19 +40,21 @@ export async function loadCheckedParts(lectureId: string): Promise<LectureParts 
 }
 
 /** Takes a document out that cannot be read, with its history, and begins it anew. */
-export const beginAnew = (lectureId: string, kind: Kind): Promise<void> =>
+export const beginAnew = (lectureId: string, name: DocumentName): Promise<void> =>
   storing(() =>
     changeLecture(lectureId, async () => {
-      const row = await documentRow(lectureId, kind)
-      if (!row?.unreadable) return
-      await db.documents.delete(row.id)
-      await db.steps.where('documentId').equals(row.id).delete()
+      if (!(await documentRow(lectureId, name))?.unreadable) return
+      await deleteDocument(lectureId, name)
       const parts = await loadParts(lectureId)
-      if (kind !== 'edit' || !parts?.recording) return
+      if (name !== 'edit' || !parts?.recording) return
       const frameRate = editFrameRate(parts.takes.flatMap((take) => take.feeds))
-      await db.documents.put(newRow(lectureId, kind, newEdit(parts.recording.duration, frameRate)))
+      await db.documents.put(newRow(lectureId, name, newEdit(parts.recording.duration, frameRate)))
     }),
   )
+
+/** What is spoken in a lecture. */
+export const languageOf = async ({ language, courseId }: Lecture): Promise<string> =>
+  language ?? (await db.courses.get(courseId))?.language ?? 'en'
 
 /** What a recording and what was found out about it are kept in. */
 const recorded = (): Table[] => [
@@ -78,7 +80,7 @@ export async function createLecture(courseId: string, week: number, title: strin
 /** What a person says about a lecture. */
 export type Particulars = Pick<
   Lecture,
-  'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder' | 'lecturer' | 'rights'
+  'title' | 'description' | 'keywords' | 'courseId' | 'week' | 'folder' | 'language' | 'lecturer' | 'rights'
 >
 
 /** Changes a lecture's particulars and gives it back as it is then. */
@@ -125,8 +127,8 @@ export async function copyLecture(lectureId: string, title: string): Promise<str
         const parts = await loadParts(lectureId)
         if (!parts) throw new Error('This lecture is not there any more.')
         await db.lectures.put({ ...parts.lecture, id, title, createdAt: nowInstant() })
-        for (const { kind, document, unreadable } of parts.rows)
-          if (!unreadable) await db.documents.put(newRow(id, kind, document))
+        for (const row of parts.rows)
+          if (!row.unreadable) await db.documents.put(newRow(id, documentName(row), row.document))
         for (const take of parts.takes.filter((t) => t.state === 'whole')) await copyTake(take, id)
         await copyAssets(lectureId, id)
         const poster = await db.posters.get(lectureId)

@@ -1,6 +1,6 @@
 /**
  * Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. Where only
- * the questions were changed, they alone are sent.
+ * captions or questions were changed, they alone are sent.
  */
 import { proxy } from 'comlink'
 import { db, type PlaceRow } from '~/db/database'
@@ -9,8 +9,8 @@ import type { JobContext, useJobs } from '~/stores/jobs'
 import { authorFetch, Refused } from '~/utils/author'
 import { editTimeMap, feedsInSlots } from '#core/edit/edit'
 import type { TimeMap } from '#core/time/time-map'
-import { firstDocumentId } from '#core/documents/kinds'
-import { partCount, projectLecture, projectSet, type ProjectedSet } from '#core/packages/publication'
+import { documentId } from '#core/documents/kinds'
+import { partCount, projectCaptions, projectLecture, projectSet, type ProjectedSet } from '#core/packages/publication'
 import { onlySetId } from '#core/packages/upgrade'
 import type { Size } from '#core/picture/layout'
 import { shownFeeds, type Recording } from '#core/record/recording'
@@ -29,6 +29,7 @@ import { assetsFor, readAssets } from './assets'
 import { backdropsFor } from './backdrops'
 import { changeLecture, type LectureParts } from './cards'
 import { documentOf, documentsOf, fingerprints } from './fingerprint'
+import { languageOf, loadCheckedParts } from './lectures'
 import { nowInstant } from './ids'
 import { pullResults } from './results'
 import { keepPublished, partsAsOf } from './revisions'
@@ -138,9 +139,7 @@ async function makeFilms(
   const edit = documentOf(parts, 'edit')
   if (!recording || !edit) throw new Error('This lecture has no recording yet.')
   const map = editTimeMap(edit)
-  const captions = documentOf(parts, 'captions')
   const projected = projectLecture(map, {
-    captions,
     chapters: documentOf(parts, 'chapters'),
     links: documentOf(parts, 'links'),
   })
@@ -166,21 +165,18 @@ async function makeFilms(
     }),
   )
   const notes = new Set(films.flatMap(({ note }) => note || []))
-  const files: { name: string; type: PublishedFile['type']; data: Blob }[] = [...films]
-  if (projected.captions) files.push({ name: 'captions.vtt', type: 'text/vtt', data: new Blob([projected.captions]) })
   const described: PublishedFile[] = []
-  for (const { name, type, data } of files) {
+  for (const { name, type, data } of films) {
     const hashes = await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking'))
     described.push({ name, type, size: data.size, parts: hashes })
   }
-  const language = captions?.language ?? 'en'
   const manifest: PublicationManifest = {
     format: 'thaw-publication',
     version: 2,
     id,
     title: lecture.title,
     description: lecture.description,
-    language,
+    language: await languageOf(lecture),
     duration: map.length,
     width: plan.frame?.width ?? 0,
     height: plan.frame?.height ?? 0,
@@ -193,12 +189,12 @@ async function makeFilms(
       height: size?.height ?? 0,
     })),
     layout: plan.layout,
-    captions: projected.captions ? [{ language, file: 'captions.vtt' }] : [],
+    captions: [],
     chapters: projected.chapters,
     links: projected.links,
     kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
   }
-  return { manifest, files, map, note: [...notes].join(' ') }
+  return { manifest, files: films, map, note: [...notes].join(' ') }
 }
 
 const forServer = ({ set, keys }: ProjectedSet) => ({ set, keys })
@@ -212,7 +208,7 @@ async function sendAll(
   const { progress, signal, noReturn } = context
   const { manifest, files, map, note } = await makeFilms(parts, id, context)
   const sets = projectSets(parts, id, map)
-  const start = json('POST', { manifest, sets: sets.map(forServer) })
+  const start = json('POST', { manifest, captions: captionsOf(parts, map), sets: sets.map(forServer) })
   const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...start, signal })
   const versions = parseAs(PublishedVersions, await opened.json(), 'answer of the server')
   try {
@@ -227,20 +223,31 @@ async function sendAll(
   return { versions, sets, note }
 }
 
+/** Caption tracks of a lecture that are on, in the time of what is published. */
+const captionsOf = (parts: LectureParts, map: TimeMap) =>
+  projectCaptions(
+    map,
+    documentsOf(parts, 'captions').map(({ document }) => document),
+  ).tracks
+
 /**
- * Sends the questions of a lecture whose films are out as they are; all of it, where another version is out than this
- * browser knows of. @returns what counts then
+ * Sends the captions and questions of a lecture whose films are out as they are; all of it, where another version is out
+ * than this browser knows of. @returns what counts then
  */
-async function sendSets(
+async function sendApart(
   parts: LectureParts,
   id: string,
   context: JobContext,
 ): Promise<{ versions: PublishedVersions; sets: ProjectedSet[]; note: string }> {
   const edit = documentOf(parts, 'edit')
   if (!edit || !parts.release) throw new Error('This lecture has no recording yet.')
-  const sets = projectSets(parts, id, editTimeMap(edit))
-  const start = json('POST', { version: parts.release.version, sets: sets.map(forServer) })
+  const map = editTimeMap(edit)
+  const sets = projectSets(parts, id, map)
+  const { version } = parts.release
+  const start = json('POST', { version, sets: sets.map(forServer) })
   try {
+    const captions = captionsOf(parts, map)
+    await authorFetch(`/api/publications/${id}/captions`, json('POST', { version, captions }))
     const answer = await authorFetch(`/api/publications/${id}/sets`, start)
     return { versions: parseAs(PublishedVersions, await answer.json(), 'answer of the server'), sets, note: '' }
   } catch (error) {
@@ -249,8 +256,37 @@ async function sendSets(
   }
 }
 
-/** Whether what is out differs in its questions at most, so that no film has to be made. */
-export function onlySetsDiffer(parts: LectureParts): boolean {
+/**
+ * Has captions follow what is out, without anything else of what the desk shows: in the time of the edit that was published,
+ * whatever has become of it since.
+ * @throws {Error} with a sentence; what students see stays as it was then
+ */
+export async function sendCaptions(lectureId: string): Promise<void> {
+  const parts = await loadCheckedParts(lectureId)
+  if (!parts?.release) throw new Error('This lecture is not published yet.')
+  const { release } = parts
+  const isSame = release.films === fingerprints(parts).films
+  const out = release.revisionId ? await partsAsOf(parts, release.revisionId) : isSame ? parts : null
+  const edit = out && documentOf(out, 'edit')
+  if (!edit) throw new Error('What was published is not known any more. Publish the lecture again, with its captions.')
+  const captions = captionsOf(parts, editTimeMap(edit))
+  const version = release.version || (await versionOut(release.publicationId))
+  await authorFetch(`/api/publications/${release.publicationId}/captions`, json('POST', { version, captions }))
+  await changeLecture(lectureId, async () => {
+    // Published anew meanwhile, it has its own.
+    if ((await db.releases.get(lectureId))?.version === release.version)
+      await db.releases.update(lectureId, { version, captions: fingerprints(parts).captions })
+  })
+}
+
+/** The version that is out, of what an earlier version of Thaw, or the demo, does not know it of. */
+async function versionOut(publicationId: string): Promise<string> {
+  const answer = await authorFetch(`/api/publications/${publicationId}`)
+  return parseAs(PublishedVersions, await answer.json(), 'answer of the server').version
+}
+
+/** Whether what is out differs in its captions and questions at most, so that no film has to be made. */
+export function filmsAreOut(parts: LectureParts): boolean {
   const { release } = parts
   return Boolean(release?.version) && release?.films === fingerprints(parts).films
 }
@@ -271,13 +307,13 @@ export async function publish(
   const { lecture } = parts
   const id = await publicationIdOf(parts)
   const mark = fingerprints(parts)
-  const alone = onlySetsDiffer(parts)
+  const alone = filmsAreOut(parts)
   await jobs.start(
     'publish',
     lecture.id,
     alone ? 'Sending' : 'Rendering',
     async (context) => {
-      const { versions, sets, note } = await (alone ? sendSets : sendAll)(parts, id, context)
+      const { versions, sets, note } = await (alone ? sendApart : sendAll)(parts, id, context)
       const publishedAt = nowInstant()
       const graded = sets.map(({ set, keys }) => ({
         version: versions.sets[set.id] ?? '',
@@ -316,7 +352,7 @@ export async function publish(
  */
 async function tellPlace(lectureId: string, given: Place): Promise<void> {
   // The only set of a publication of earlier versions had a name of its own.
-  const own = (id: string) => (id === onlySetId(given.publicationId) ? firstDocumentId(lectureId, 'questions') : id)
+  const own = (id: string) => (id === onlySetId(given.publicationId) ? documentId(lectureId, 'questions') : id)
   const place = { ...given, sets: [...new Set(given.sets.map(own))] }
   await authorFetch(`/api/places/${place.id}`, json('PUT', place))
   await changeLecture(lectureId, async () => {

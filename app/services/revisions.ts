@@ -3,7 +3,15 @@
  * once, under the digest of what it says, and goes with the last revision that names it.
  */
 import { differences, type Difference } from '#core/documents/differences'
-import { emptied, kinds, type Documents, type Kind } from '#core/documents/kinds'
+import {
+  documentName,
+  emptied,
+  kindOf,
+  kinds,
+  type DocumentName,
+  type Documents,
+  type Kind,
+} from '#core/documents/kinds'
 import { lengthen } from '#core/edit/edit'
 import { canonicalJson } from '#core/text/canonical-json'
 import { recorded } from '#core/time/units'
@@ -24,10 +32,10 @@ const documentsOf = async (lectureId: string): Promise<DocumentRow[]> =>
 /** Stores a state of a lecture's documents under a name. To be called inside a change of the lecture. @returns its id */
 async function storeRevision(lectureId: string, name: string, rows: readonly DocumentRow[]): Promise<string> {
   const documents: RevisionRow['documents'] = {}
-  for (const { kind, document } of rows) {
-    const hash = sha256Text(canonicalJson(document))
-    documents[kind] = hash
-    await db.contents.put({ hash, document })
+  for (const row of rows) {
+    const hash = sha256Text(canonicalJson(row.document))
+    documents[documentName(row)] = hash
+    await db.contents.put({ hash, document: row.document })
   }
   const id = newId()
   await db.revisions.put({ id, lectureId, name, madeAt: nowInstant(), documents, hashes: Object.values(documents) })
@@ -50,10 +58,10 @@ export const keepRevision = (lectureId: string, name: string): Promise<string> =
  */
 export async function keepPublished({ lecture, rows }: Pick<LectureParts, 'lecture' | 'rows'>): Promise<string> {
   const readable = rows.filter((row) => !row.unreadable)
-  const hashes = new Map(readable.map((row) => [row.kind, sha256Text(canonicalJson(row.document))]))
+  const hashes = new Map(readable.map((row) => [documentName(row), sha256Text(canonicalJson(row.document))]))
   const same = (await revisionsOf(lecture.id)).find(
     ({ documents }) =>
-      Object.keys(documents).length === hashes.size && [...hashes].every(([kind, hash]) => documents[kind] === hash),
+      Object.keys(documents).length === hashes.size && [...hashes].every(([name, hash]) => documents[name] === hash),
   )
   return same?.id ?? storeRevision(lecture.id, 'As published', readable)
 }
@@ -70,12 +78,20 @@ export async function partsAsOf(parts: LectureParts, revisionId: string): Promis
   const revision = await db.revisions.get(revisionId)
   if (!revision) throw new Error('This revision is not there any more.')
   const { lecture, rows } = parts
-  const rowOf = async <K extends Kind>(kind: K, hash: string): Promise<DocumentRow> => {
-    const now = rows.find((row) => row.kind === kind && !row.unreadable)?.document as Documents[K] | undefined
-    return newRow(lecture.id, kind, asLong(kind, await contentOf(kind, hash), now ?? null)) as DocumentRow
+  const rowOf = async <K extends Kind>(name: DocumentName<K>, hash: string): Promise<DocumentRow> => {
+    const kind = kindOf(name)
+    const now = rows.find((row) => documentName(row) === name && !row.unreadable)?.document as Documents[K] | undefined
+    return newRow(lecture.id, name, asLong(kind, await contentOf(kind, hash), now ?? null)) as DocumentRow
   }
-  const then = Object.entries(revision.documents) as [Kind, string][]
-  return { ...parts, rows: await Promise.all(then.map(([kind, hash]) => rowOf(kind, hash))) }
+  const then = Object.entries(revision.documents) as [DocumentName, string][]
+  return { ...parts, rows: await Promise.all(then.map(([name, hash]) => rowOf(name, hash))) }
+}
+
+/** The documents that a revision has or the lecture has now, in the order of their kinds. */
+function namesIn(revision: RevisionRow, present: ReadonlyMap<DocumentName, unknown>): DocumentName[] {
+  const names = new Set([...(Object.keys(revision.documents) as DocumentName[]), ...present.keys()])
+  const order = Object.keys(kinds)
+  return [...names].sort((a, b) => order.indexOf(kindOf(a)) - order.indexOf(kindOf(b)) || a.localeCompare(b))
 }
 
 /** An edit of before a further take was recorded, over the longer recording; anything else as it is. */
@@ -96,14 +112,15 @@ export const bringBack = (revisionId: string): Promise<void> =>
       const revision = await db.revisions.get(revisionId)
       if (!revision) throw new Error('This revision is not there any more.')
       const doing = { says: `Went back to “${revision.name}”`, doneAt: nowInstant() }
-      const present = new Map((await documentsOf(lectureId)).map((row) => [row.kind, row.document]))
-      const restore = async <K extends Kind>(kind: K): Promise<void> => {
-        const hash = revision.documents[kind]
-        const now = (present.get(kind) as Documents[K] | undefined) ?? null
+      const present = new Map((await documentsOf(lectureId)).map((row) => [documentName(row), row.document]))
+      const restore = async <K extends Kind>(name: DocumentName<K>): Promise<void> => {
+        const kind = kindOf(name)
+        const hash = revision.documents[name]
+        const now = (present.get(name) as Documents[K] | undefined) ?? null
         const then = hash ? await contentOf(kind, hash) : now && emptied(kind, now)
-        if (then) await storeDocument(lectureId, kind, now, asLong(kind, then, now), doing)
+        if (then) await storeDocument(lectureId, name, now, asLong(kind, then, now), doing)
       }
-      for (const kind of Object.keys(kinds) as Kind[]) await restore(kind)
+      for (const name of namesIn(revision, present)) await restore(name)
     }, [db.revisions, db.contents])
   })
 
@@ -114,13 +131,14 @@ export const bringBack = (revisionId: string): Promise<void> =>
 export async function changesSince(revisionId: string): Promise<Difference[] | null> {
   const revision = await db.revisions.get(revisionId)
   if (!revision) return null
-  const present = new Map((await documentsOf(revision.lectureId)).map((row) => [row.kind, row.document]))
-  const since = async <K extends Kind>(kind: K): Promise<Difference[]> => {
-    const hash = revision.documents[kind]
+  const present = new Map((await documentsOf(revision.lectureId)).map((row) => [documentName(row), row.document]))
+  const since = async <K extends Kind>(name: DocumentName<K>): Promise<Difference[]> => {
+    const kind = kindOf(name)
+    const hash = revision.documents[name]
     const then = hash ? await contentOf(kind, hash) : null
-    return differences(kind, then, (present.get(kind) as Documents[K] | undefined) ?? null)
+    return differences(kind, then, (present.get(name) as Documents[K] | undefined) ?? null)
   }
-  return (await Promise.all((Object.keys(kinds) as Kind[]).map(since))).flat()
+  return (await Promise.all(namesIn(revision, present).map(since))).flat()
 }
 
 /** Removes a revision, and what no other one names. */

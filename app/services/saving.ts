@@ -6,9 +6,8 @@ import { proxy } from 'comlink'
 import type { useJobs } from '~/stores/jobs'
 import { download, fileName } from '~/utils/download'
 import { zipFiles } from '~/utils/zip'
-import { setState } from '#core/captions/track'
 import { chaptersVtt } from '#core/marks/chapters'
-import { projectLecture } from '#core/packages/publication'
+import { projectLecture, projectTrack } from '#core/packages/publication'
 import { editTimeMap } from '#core/edit/edit'
 import { readAssets } from './assets'
 import type { LectureParts } from './cards'
@@ -58,13 +57,14 @@ export function saveResult(
     async ({ engine, scratch, progress }) => {
       if (!recording || !edit) throw new Error('Nothing is recorded yet; there is nothing to save.')
       const track = documentOf(parts, 'captions')
-      const projected = projectLecture(editTimeMap(edit), {
-        captions: track && setState(track, 'on'),
+      const map = editTimeMap(edit)
+      const vtt = track ? projectTrack(map, track).text : null
+      const projected = projectLecture(map, {
         chapters: documentOf(parts, 'chapters'),
         links: null,
       })
       const language = track?.language ?? 'en'
-      const inside = captions === 'inside' && projected.captions
+      const inside = captions === 'inside' && vtt
       const made = await engine.render(
         {
           edit,
@@ -82,9 +82,7 @@ export function saveResult(
         made.files.map(async (path) => ({ path, data: await engine.readScratch(scratch, path) })),
       )
       const beside = [
-        ...(captions === 'beside' && projected.captions
-          ? [{ name: `captions-${language}.vtt`, data: new Blob([projected.captions]) }]
-          : []),
+        ...(captions === 'beside' && vtt ? [{ name: `captions-${language}.vtt`, data: new Blob([vtt]) }] : []),
         ...(projected.chapters.length > 0 && (format === 'hls' || captions === 'beside')
           ? [{ name: 'chapters.vtt', data: new Blob([chaptersVtt(projected.chapters, made.duration)]) }]
           : []),

@@ -7,12 +7,12 @@ import { defineStore } from 'pinia'
 import { db } from '~/db/database'
 import { decide, goToStep, newRow, storeDocument, travel, type Doing } from '~/services/documents'
 import { loadParts, type LectureParts } from '~/services/cards'
-import { documentOf } from '~/services/fingerprint'
+import { documentOf, documentsOf } from '~/services/fingerprint'
 import { newId } from '~/services/ids'
 import { describeLecture, loadCheckedParts, type Particulars } from '~/services/lectures'
 import type { Conflict } from '#core/documents/change'
 import type { Difference } from '#core/documents/differences'
-import type { Documents, Kind } from '#core/documents/kinds'
+import { documentId, type DocumentName, type Documents, type Kind } from '#core/documents/kinds'
 import type { EditDocument } from '#core/schema/edit'
 import {
   apply,
@@ -43,7 +43,7 @@ const REST = 700
 /** A change that is shown and not stored yet. */
 interface Pending {
   lectureId: string
-  kind: Kind
+  name: DocumentName
   /** What `next` was made of. */
   before: Documents[Kind] | null
   next: Documents[Kind]
@@ -76,6 +76,8 @@ export const useDesk = defineStore('desk', () => {
   const playing = ref(false)
   const selection = shallowRef<RecordedRange | null>(null)
   const activeCheckpoint = ref<string | null>(null)
+  /** The caption track that is open. */
+  const track = ref<DocumentName<'captions'>>('captions')
   /** Which part of the tidying sheet is open. */
   const tab = ref('edits')
   /** Whether the sound is heard as it is treated, where it is, rather than as it was recorded. */
@@ -88,7 +90,14 @@ export const useDesk = defineStore('desk', () => {
   const recording = computed(() => parts.value?.recording ?? null)
   const recordingIs = computed(() => recordingState(takes.value))
   const edit = computed(() => parts.value && documentOf(parts.value, 'edit'))
-  const captions = computed(() => parts.value && documentOf(parts.value, 'captions'))
+  /** What is said, in the language that is spoken: the first track. */
+  const spoken = computed(() => parts.value && documentOf(parts.value, 'captions'))
+  /** All caption tracks, the spoken language's first. */
+  const tracks = computed(() => (parts.value ? documentsOf(parts.value, 'captions') : []))
+  /** What is on the desk of those that there may be several of: the caption track that is open. */
+  const nameOf = <K extends Kind>(kind: K): DocumentName<K> =>
+    (kind === 'captions' ? track.value : kind) as DocumentName<K>
+  const captions = computed(() => tracks.value.find((t) => t.name === track.value)?.document ?? null)
   const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
   const chapters = computed(() => parts.value && documentOf(parts.value, 'chapters'))
   const links = computed(() => parts.value && documentOf(parts.value, 'links'))
@@ -137,6 +146,7 @@ export const useDesk = defineStore('desk', () => {
     selection.value = null
     activeCheckpoint.value = null
     compared.value = null
+    track.value = 'captions'
     hearsTreated.value = true
     problem.value = ''
   }
@@ -167,13 +177,13 @@ export const useDesk = defineStore('desk', () => {
   let pending: Pending | null = null
   let resting: ReturnType<typeof setTimeout> | undefined
 
-  function write({ lectureId, kind, before, next, doing }: Pending): Promise<void> {
+  function write({ lectureId, name, before, next, doing }: Pending): Promise<void> {
     changes++
     const done = writes.then(async () => {
       try {
-        const document = await storeDocument(lectureId, kind, before, next, doing)
+        const document = await storeDocument(lectureId, name, before, next, doing)
         // What is stored may hold more, as another tab may have changed it too.
-        if (lecture.value?.id === lectureId && current(kind) === next && !equal(document, next)) show(kind, document)
+        if (lecture.value?.id === lectureId && named(name) === next && !equal(document, next)) show(name, document)
       } finally {
         stored++
       }
@@ -191,14 +201,19 @@ export const useDesk = defineStore('desk', () => {
     await writes
   }
 
-  const current = (kind: Kind) => parts.value && documentOf(parts.value, kind)
+  const rowOf = (name: DocumentName) =>
+    parts.value?.rows.find((r) => r.id === documentId(parts.value?.lecture.id ?? '', name)) ?? null
+  function named<K extends Kind>(name: DocumentName<K>): Documents[K] | null {
+    const found = rowOf(name)
+    return found && !found.unreadable ? (found.document as Documents[K]) : null
+  }
 
   /** Shows a document as it is now. */
-  function show<K extends Kind>(kind: K, document: Documents[K]): void {
+  function show<K extends Kind>(name: DocumentName<K>, document: Documents[K]): void {
     if (!parts.value) return
     const { lecture: of, rows } = parts.value
-    const known = rows.find((row) => row.kind === kind)
-    const row = known ? { ...known, document } : newRow(of.id, kind, document)
+    const known = rowOf(name)
+    const row = known ? { ...known, document } : newRow(of.id, name, document)
     parts.value = { ...parts.value, rows: known ? rows.map((r) => (r === known ? row : r)) : [...rows, row] }
   }
 
@@ -206,17 +221,21 @@ export const useDesk = defineStore('desk', () => {
    * Changes a document: shown at once, and stored; while something is being typed (`doing.field`), at rest.
    * @param next made of the document as it is now
    */
-  async function change<K extends Kind>(kind: K, next: Documents[K], doing: Doing): Promise<void> {
+  async function changeNamed<K extends Kind>(name: DocumentName<K>, next: Documents[K], doing: Doing): Promise<void> {
     const id = lecture.value?.id
     if (!id) return
-    const before = current(kind)
-    show(kind, next)
-    if (pending && (pending.kind !== kind || pending.doing.field !== doing.field)) void flush().catch(report)
-    if (doing.field === undefined) return write({ lectureId: id, kind, before, next, doing })
-    pending = { lectureId: id, kind, before: pending ? pending.before : before, next, doing }
+    const before = named(name)
+    show(name, next)
+    if (pending && (pending.name !== name || pending.doing.field !== doing.field)) void flush().catch(report)
+    if (doing.field === undefined) return write({ lectureId: id, name, before, next, doing })
+    pending = { lectureId: id, name, before: pending ? pending.before : before, next, doing }
     clearTimeout(resting)
     resting = setTimeout(() => void flush().catch(report), REST)
   }
+
+  /** Changes what is on the desk of a kind. */
+  const change = <K extends Kind>(kind: K, next: Documents[K], doing: Doing): Promise<void> =>
+    changeNamed(nameOf(kind), next, doing)
 
   const report = (error: unknown) => {
     problem.value = errorMessage(error)
@@ -227,7 +246,7 @@ export const useDesk = defineStore('desk', () => {
     await flush()
     const id = lecture.value?.id
     if (!id) return
-    await goToStep(id, kind, to)
+    await goToStep(id, nameOf(kind), to)
     await refresh()
   }
 
@@ -236,7 +255,7 @@ export const useDesk = defineStore('desk', () => {
     await flush()
     const id = lecture.value?.id
     if (!id) return
-    await travel(id, of, direction)
+    await travel(id, of.map(nameOf), direction)
     await refresh()
   }
 
@@ -328,13 +347,13 @@ export const useDesk = defineStore('desk', () => {
       )
   }
 
-  const row = (kind: Kind) => parts.value?.rows.find((r) => r.kind === kind) ?? null
+  const row = (kind: Kind) => rowOf(nameOf(kind))
 
   async function decideConflict(kind: Kind, conflict: Conflict, kept: unknown): Promise<void> {
     const id = lecture.value?.id
     if (!id) return
     await flush()
-    await decide(id, kind, conflict, kept)
+    await decide(id, nameOf(kind), conflict, kept)
     await refresh()
   }
 
@@ -364,6 +383,10 @@ export const useDesk = defineStore('desk', () => {
     recording,
     recordingIs,
     edit,
+    track,
+    tracks,
+    spoken,
+    nameOf,
     captions,
     questions,
     chapters,
@@ -384,6 +407,7 @@ export const useDesk = defineStore('desk', () => {
     row,
     decide: decideConflict,
     change,
+    changeNamed,
     changeEdit,
     undo: (...of: Kind[]) => travelIn(of, 'undo'),
     redo: (...of: Kind[]) => travelIn(of, 'redo'),

@@ -4,7 +4,16 @@
  */
 import type { CaptionTrack, Cue } from '../schema/captions'
 import { plainText } from './text'
-import { CaptionFileError, checkTimes, fileLines, sortCues, writeTimestamp, type CaptionFile } from './vtt'
+import {
+  complaining,
+  cueText,
+  fileLines,
+  sortCues,
+  timesProblem,
+  writeTimestamp,
+  type CaptionFile,
+  type FileProblem,
+} from './vtt'
 import { recorded } from '../time/units'
 
 const timestamp = /^(\d{1,3}):([0-5]?\d):([0-5]?\d)[,.](\d{1,3})$/
@@ -34,9 +43,11 @@ function toSrtText(cueText: string): string {
 
 /**
  * Reads a SubRip file.
+ * @param problems takes what is wrong with single cues, and the others are read; left out, the first is thrown
  * @throws {CaptionFileError} with the line and the reason
  */
-export function readSrt(file: string, newId: () => string): CaptionFile {
+export function readSrt(file: string, newId: () => string, problems?: FileProblem[]): CaptionFile {
+  const complain = complaining(problems)
   const lines = fileLines(file)
   const cues: Cue[] = []
   let i = 0
@@ -48,20 +59,19 @@ export function readSrt(file: string, newId: () => string): CaptionFile {
     if (/^\d+$/.test(lines[i]?.trim() ?? '') && (lines[i + 1]?.includes('-->') ?? false)) i++
     const line = i + 1
     const [left = '', right] = (lines[i] ?? '').split('-->')
-    if (right === undefined)
-      throw new CaptionFileError(line, 'expected the times of a cue, such as 00:00:01,000 --> 00:00:02,000.')
     const from = readTimestamp(left.trim())
-    const to = readTimestamp(right.trim().split(/\s+/)[0] ?? '')
-    checkTimes(from, to, line, '00:00:01,000')
-    i++
-    const text: string[] = []
-    while (i < lines.length && lines[i]?.trim()) {
-      if (lines[i]?.includes('-->')) throw new CaptionFileError(i + 1, 'an empty line is missing before this cue.')
-      text.push(lines[i++] ?? '')
-    }
-    cues.push({ id: newId(), from: recorded(from ?? 0), to: recorded(to ?? 0), text: toCueText(text.join('\n')) })
+    const to = readTimestamp(right?.trim().split(/\s+/)[0] ?? '')
+    const wrong =
+      right === undefined
+        ? 'expected the times of a cue, such as 00:00:01,000 --> 00:00:02,000.'
+        : timesProblem(from, to, '00:00:01,000')
+    if (wrong) complain(line, wrong)
+    const { text, next } = cueText(lines, i + 1, complain)
+    i = next
+    if (!wrong)
+      cues.push({ id: newId(), from: recorded(from ?? 0), to: recorded(to ?? 0), text: toCueText(text.join('\n')) })
   }
-  if (cues.length === 0) throw new CaptionFileError(1, 'there is no cue in this file.')
+  if (cues.length === 0) complain(1, 'there is no cue in this file.')
   return { cues: sortCues(cues) }
 }
 

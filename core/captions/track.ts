@@ -121,6 +121,42 @@ export function setTimes(track: CaptionTrack, id: string, from: RecordedTime, to
   return change(track, id, (cue) => [{ ...cue, from, to }])
 }
 
+/** Where something stands now, and where it belongs, s of the recording. */
+export interface Correction {
+  now: number
+  belongs: number
+}
+
+/**
+ * Moves all cues so that what stands at one instant stands where it belongs; with two, the times between are stretched.
+ * Word times move with them. What would begin before the recording does begins with it.
+ * @throws {InvalidCaptionChange} when the two contradict each other, or a cue is moved out of the recording
+ */
+export function retime(
+  track: CaptionTrack,
+  first: Correction,
+  second: Correction | null,
+  duration: number,
+): CaptionTrack {
+  const span = second ? second.now - first.now : 1
+  const rate = second ? (second.belongs - first.belongs) / span : 1
+  if (!(Math.abs(span) > 1e-3) || !(rate > 0))
+    throw new InvalidCaptionChange('The two instants have to be apart, and in the same order before and after.')
+  const move = (t: number) => recorded(Math.max(0, first.belongs + (t - first.now) * rate))
+  const cues = track.cues.map((cue) => ({
+    ...cue,
+    from: move(cue.from),
+    to: move(cue.to),
+    ...(cue.words && { words: cue.words.map((w) => ({ ...w, from: move(w.from), to: move(w.to) })) }),
+  }))
+  const lost = cues.filter((c) => c.to <= 0.001 || c.from >= duration).length
+  if (lost > 0)
+    throw new InvalidCaptionChange(
+      `${lost === 1 ? 'One cue would lie' : `${lost} cues would lie`} outside the recording; nothing was moved.`,
+    )
+  return { ...track, cues: sortCues(cues) }
+}
+
 /** Adds an empty cue. */
 export function addCue(track: CaptionTrack, id: string, from: RecordedTime, to: RecordedTime): CaptionTrack {
   if (to <= from) throw new InvalidCaptionChange('There is no room for a cue here.')

@@ -44,20 +44,58 @@ export function fileLines(file: string): string[] {
 /** What a caption file holds, before it becomes a track. */
 export type CaptionFile = Pick<CaptionTrack, 'cues' | 'header' | 'after'>
 
-/** Checks a cue's two times; both formats share the rules. */
-export function checkTimes(from: number | null, to: number | null, line: number, example: string): void {
-  if (from === null || to === null)
-    throw new CaptionFileError(line, `the ${from === null ? 'start' : 'end'} time is not written as ${example}.`)
-  if (to <= from) throw new CaptionFileError(line, 'the cue ends before it starts.')
-  if (to > 86_400) throw new CaptionFileError(line, 'the cue lies beyond 24 hours.')
+/** What of a caption file could not be read: where (1-based), and why, as a sentence. */
+export interface FileProblem {
+  line: number
+  reason: string
+}
+
+/** What reading does about a line that is wrong: notes it and goes on with the next cue, or refuses the file. */
+export function complaining(problems: FileProblem[] | undefined): (line: number, reason: string) => void {
+  return (line, reason) => {
+    if (!problems) throw new CaptionFileError(line, reason)
+    problems.push({ line, reason })
+  }
+}
+
+/** What is wrong with a cue's two times; empty when nothing is. All formats share the rules. */
+export function timesProblem(from: number | null, to: number | null, example: string): string {
+  if (from === null || to === null) return `the ${from === null ? 'start' : 'end'} time is not written as ${example}.`
+  if (to <= from) return 'the cue ends before it starts.'
+  return to > 86_400 ? 'the cue lies beyond 24 hours.' : ''
+}
+
+/** Whether a line says the times of a cue, or what names the cue before such a line. */
+const beginsCue = (lines: readonly string[], i: number) =>
+  (lines[i]?.includes('-->') ?? false) ||
+  (/^\d+$/.test(lines[i]?.trim() ?? '') && (lines[i + 1]?.includes('-->') ?? false))
+
+/** The lines of a cue's text, from `i` on; they end where the next cue begins although no empty line parts them. */
+export function cueText(
+  lines: readonly string[],
+  i: number,
+  complain: (line: number, reason: string) => void,
+): { text: string[]; next: number } {
+  const text: string[] = []
+  while (i < lines.length && lines[i]?.trim() !== '') {
+    if (beginsCue(lines, i)) {
+      const line = lines[i]?.includes('-->') ? i + 1 : i + 2
+      complain(line, 'an empty line is missing before this cue, or the text before it contains -->.')
+      break
+    }
+    text.push(lines[i++] ?? '')
+  }
+  return { text, next: i }
 }
 
 /**
  * Reads a WebVTT file.
  * @param newId makes an id for each cue
+ * @param problems takes what is wrong with single cues, and the others are read; left out, the first is thrown
  * @throws {CaptionFileError} with the line and the reason
  */
-export function readVtt(file: string, newId: () => string): CaptionFile {
+export function readVtt(file: string, newId: () => string, problems?: FileProblem[]): CaptionFile {
+  const complain = complaining(problems)
   const lines = fileLines(file)
   const signature = lines[0] ?? ''
   if (!/^WEBVTT(?:[ \t]|$)/.test(signature))
@@ -65,8 +103,10 @@ export function readVtt(file: string, newId: () => string): CaptionFile {
   let i = 1
   const head: string[] = [signature.slice(6).trim()]
   while (i < lines.length && lines[i] !== '') {
-    if (lines[i]?.includes('-->'))
-      throw new CaptionFileError(i + 1, 'there has to be an empty line between the header and the first cue.')
+    if (lines[i]?.includes('-->')) {
+      complain(i + 1, 'there has to be an empty line between the header and the first cue.')
+      break
+    }
     head.push(lines[i++] ?? '')
   }
   const cues: Cue[] = []
@@ -77,39 +117,32 @@ export function readVtt(file: string, newId: () => string): CaptionFile {
       continue
     }
     const start = i
-    const block: string[] = []
-    while (i < lines.length && lines[i] !== '') block.push(lines[i++] ?? '')
-    const first = block[0] ?? ''
-    const timingAt = first.includes('-->') ? 0 : (block[1]?.includes('-->') ?? false) ? 1 : -1
+    const first = lines[i] ?? ''
+    const timingAt = first.includes('-->') ? i : (lines[i + 1]?.includes('-->') ?? false) ? i + 1 : -1
     if (timingAt < 0) {
-      if (!/^(NOTE|STYLE|REGION)(?:[ \t]|$)/.test(first))
-        throw new CaptionFileError(
-          start + 1,
-          'this block is neither a cue (it has no line with -->) nor a NOTE, STYLE or REGION.',
-        )
-      pending.push(block.join('\n'))
+      const block: string[] = []
+      while (i < lines.length && lines[i] !== '') block.push(lines[i++] ?? '')
+      if (/^(NOTE|STYLE|REGION)(?:[ \t]|$)/.test(first)) pending.push(block.join('\n'))
+      else complain(start + 1, 'this block is neither a cue (it has no line with -->) nor a NOTE, STYLE or REGION.')
       continue
     }
-    const line = start + timingAt + 1
-    const match = timing.exec(block[timingAt] ?? '')
-    if (!match) throw new CaptionFileError(line, 'the times have to be written as 00:00:01.000 --> 00:00:02.000.')
-    const from = readTimestamp(match[1] ?? '')
-    const to = readTimestamp(match[2] ?? '')
-    checkTimes(from, to, line, '00:00:01.000')
-    const text = block.slice(timingAt + 1)
-    const stray = text.findIndex((t) => t.includes('-->'))
-    if (stray >= 0)
-      throw new CaptionFileError(
-        line + 1 + stray,
-        'an empty line is missing before the next cue, or the text contains -->.',
-      )
+    const match = timing.exec(lines[timingAt] ?? '')
+    const from = readTimestamp(match?.[1] ?? '')
+    const to = readTimestamp(match?.[2] ?? '')
+    const wrong = match
+      ? timesProblem(from, to, '00:00:01.000')
+      : 'the times have to be written as 00:00:01.000 --> 00:00:02.000.'
+    if (wrong) complain(timingAt + 1, wrong)
+    const { text, next } = cueText(lines, timingAt + 1, complain)
+    i = next
+    if (wrong) continue
     cues.push({
       id: newId(),
       from: recorded(from ?? 0),
       to: recorded(to ?? 0),
       text: text.join('\n'),
-      ...(timingAt === 1 && { name: first }),
-      ...(match[3] && { settings: match[3].trim() }),
+      ...(timingAt > start && { name: first }),
+      ...(match?.[3] && { settings: match[3].trim() }),
       ...(pending.length > 0 && { before: pending }),
     })
     pending = []

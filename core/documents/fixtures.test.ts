@@ -28,7 +28,9 @@ describe('what was written before', () => {
   it.each(of('publication'))('%s fits together', (name) => {
     const { manifest, set, keys } = read(name) as { manifest: unknown; set?: unknown; keys: PublicationKeys }
     const now = readPublished(manifest, set)
-    expect(() => checkPublication(now.manifest, [{ set: now.set, keys }])).not.toThrow()
+    expect(() =>
+      checkPublication({ manifest: now.manifest, captions: [], sets: [{ set: now.set, keys }] }),
+    ).not.toThrow()
     expect(now.set.checkpoints).toHaveLength(1)
   })
   it.each(of('place'))('%s is a place where its set is asked', (name) => {

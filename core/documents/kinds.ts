@@ -37,8 +37,20 @@ export interface Documents {
 }
 export type Kind = keyof Documents
 
-/** The id of a lecture’s first document of a kind: two tabs that begin one at once begin the same. */
-export const firstDocumentId = (lectureId: string, kind: Kind): string => `${lectureId}-${kind}`
+/**
+ * What a document is called in its lecture: by its kind, and what there may be several of by something behind it
+ * (`captions-translation-fr`). The first of a kind is called by the kind alone.
+ */
+export type DocumentName<K extends Kind = Kind> = K | `${K}-${string}`
+
+export const kindOf = <K extends Kind>(name: DocumentName<K>): K => name.split('-', 1)[0] as K
+
+/** The id of a lecture’s document: two tabs that begin one at once begin the same. */
+export const documentId = (lectureId: string, name: DocumentName): string => `${lectureId}-${name}`
+
+/** What a document is called, by its id. */
+export const documentName = ({ id, lectureId }: { id: string; lectureId: string }): DocumentName =>
+  id.slice(lectureId.length + 1) as DocumentName
 
 export interface DocumentKind<D> {
   schema: TSchema

@@ -22,14 +22,14 @@ describe('readiness', () => {
     expect(Object.values(r.marks).map((m) => m.state)).toEqual(['done', 'done', 'done', 'done', 'done'])
     expect(r.next).toBeNull()
   })
-  it.each<[Partial<LectureFacts>, string, string]>([
+  it.each<[Partial<LectureFacts>, string, string, string?]>([
     [{ recording: 'none' }, 'recorded', 'Record or bring in'],
     [{ recording: 'settling' }, 'recorded', 'Wait a moment'],
     [{ recording: 'broken' }, 'recorded', 'Look at the recording'],
     [{ tidied: false }, 'tidied', 'Tidy'],
     [{ captions: null }, 'captioned', 'Draft captions'],
     [{ captions: 'draft' }, 'captioned', 'Check captions'],
-    [{ captions: 'checked' }, 'captioned', 'Switch captions on'],
+    [{ captions: 'checked' }, 'captioned', 'Switch captions on', 'captions-on'],
     [{ uncaptioned: 1 }, 'captioned', 'Caption a take'],
     [{ captions: null, uncaptioned: 1 }, 'captioned', 'Draft captions'],
     [{ asked: { complete: 0, unfinished: 0, lost: 0 } }, 'asked', 'Ask a question'],
@@ -43,14 +43,21 @@ describe('readiness', () => {
       'released',
       'Extend its release',
     ],
-  ])('names the next thing to do (%j)', (patch, mark, says) => {
-    expect(readiness({ ...facts, ...patch }).next).toEqual({ mark, says })
+  ])('names the next thing to do (%j)', (patch, mark, says, press) => {
+    expect(readiness({ ...facts, ...patch }).next).toEqual({ mark, says, ...(press && { press }) })
   })
   it('tells captions that are checked from captions that students see', () => {
-    expect(readiness({ ...facts, captions: 'checked' }).marks.captioned).toEqual({
-      state: 'begun',
-      says: 'Captions are checked but not switched on',
-    })
+    const marks = (patch: Partial<LectureFacts>) => readiness({ ...facts, ...patch }).marks.captioned
+    const says = 'Captions are checked but not switched on'
+    expect(marks({ captions: 'checked', published: 'no' })).toEqual({ state: 'begun', says })
+  })
+  it('says of what is published without captions that it is', () => {
+    for (const captions of [null, 'draft', 'checked'] as const)
+      for (const published of ['current', 'outdated'] as const) {
+        const { marks, next } = readiness({ ...facts, captions, published })
+        expect(marks.captioned).toMatchObject({ state: 'begun', says: expect.stringMatching(/^Published without/) })
+        expect(next?.mark).toBe('captioned')
+      }
   })
 })
 

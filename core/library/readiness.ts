@@ -29,8 +29,8 @@ export interface LectureFacts {
 
 export interface Readiness {
   marks: Record<Mark, { state: MarkState; says: string }>
-  /** The next thing to do, as a short imperative, or null when all is done. */
-  next: { mark: Mark; says: string } | null
+  /** The next thing to do, as a short imperative, and where one press does it, which; null when all is done. */
+  next: { mark: Mark; says: string; press?: 'captions-on' } | null
 }
 
 export function readiness(facts: LectureFacts): Readiness {
@@ -54,11 +54,7 @@ export function readiness(facts: LectureFacts): Readiness {
           }
         : facts.captions === 'on'
           ? { state: 'done', says: 'Captions are on for students' }
-          : facts.captions === 'checked'
-            ? { state: 'begun', says: 'Captions are checked but not switched on' }
-            : facts.captions === 'draft'
-              ? { state: 'begun', says: 'Captions are a draft' }
-              : { state: 'none', says: 'No captions yet' },
+          : withoutCaptions(facts),
     asked:
       facts.asked.complete + facts.asked.unfinished === 0
         ? { state: 'none', says: 'No question yet' }
@@ -70,6 +66,22 @@ export function readiness(facts: LectureFacts): Readiness {
     released: releasedMark(facts),
   }
   return { marks: all, next: nextStep(facts, all) }
+}
+
+/** Captions that students do not see, which is worse where they see the lecture. */
+function withoutCaptions({ captions, published }: LectureFacts): { state: MarkState; says: string } {
+  const isOut = published !== 'no'
+  if (captions === 'checked')
+    return {
+      state: 'begun',
+      says: isOut ? 'Published without its captions, which are checked' : 'Captions are checked but not switched on',
+    }
+  if (captions === 'draft')
+    return {
+      state: 'begun',
+      says: isOut ? 'Published without its captions, which are a draft' : 'Captions are a draft',
+    }
+  return isOut ? { state: 'begun', says: 'Published without captions' } : { state: 'none', says: 'No captions yet' }
 }
 
 function releasedMark(facts: LectureFacts): { state: MarkState; says: string } {
@@ -109,5 +121,7 @@ function nextStep(facts: LectureFacts, all: Readiness['marks']): Readiness['next
           : 'Publish',
   }
   const mark = marks.find((m) => all[m].state !== 'done')
-  return mark ? { mark, says: verbs[mark] } : null
+  if (!mark) return null
+  const isSwitch = mark === 'captioned' && facts.captions === 'checked' && facts.uncaptioned === 0
+  return { mark, says: verbs[mark], ...(isSwitch && { press: 'captions-on' as const }) }
 }

@@ -12,11 +12,20 @@ import { InvalidDocument } from '../schema/validate'
 import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { checkpoint, publication, setOf } from '../../test/publication'
-import { checkPublication, checkSets, partCount, partSize, projectLecture, projectSet } from './publication'
+import {
+  checkCaptions,
+  checkPublication,
+  checkSets,
+  partCount,
+  partSize,
+  projectCaptions,
+  projectLecture,
+  projectSet,
+} from './publication'
 import { onlySetId, readPlace, readPublished } from './upgrade'
 
 describe('what goes out', () => {
-  const none = { captions: null, chapters: null, links: null }
+  const none = { chapters: null, links: null }
   const map = buildTimeMap(recorded(20), [{ from: recorded(4), to: recorded(8) }])
   const ask = (id: string, at: number, prompt = 'What?'): Checkpoint => ({
     id: `cp-${id}`,
@@ -49,16 +58,16 @@ describe('what goes out', () => {
   )
 
   it('is in result time, without what was removed or is unfinished, and says so', () => {
-    const out = projectLecture(map, { ...none, captions: setState(track, 'on') })
+    const out = projectCaptions(map, [setState(track, 'on')])
     const asked = projectSet(map, { id: 's', publicationId: 'p', questions: set })
     expect(asked.set.checkpoints.map((c) => [c.question.id, c.at])).toEqual([
       ['early', 2],
       ['late', 11],
     ])
-    expect(readVtt(out.captions ?? '', () => 'c').cues.map((c) => [c.from, c.text])).toEqual([[5, 'after']])
+    expect(readVtt(out.tracks[0]?.text ?? '', () => 'c').cues.map((c) => [c.from, c.text])).toEqual([[5, 'after']])
     expect(asked.lost.removed.map((c) => c.question.id)).toEqual(['gone'])
     expect(asked.lost.unfinished.map((c) => c.question.id)).toEqual(['half'])
-    expect(out.lost.captions.map((l) => l.cue.id)).toEqual(['c2'])
+    expect(out.lost.map((l) => l.cue.id)).toEqual(['c2'])
   })
   it('holds nothing of what those who caption note for each other, and all styles', () => {
     const noted = {
@@ -70,15 +79,28 @@ describe('what goes out', () => {
         before: ['NOTE ask the lecturer', `STYLE\n::cue(.${c.id}) { color: red }`],
       })),
     }
-    const { captions } = projectLecture(map, { ...none, captions: setState(noted, 'on') })
+    const captions = projectCaptions(map, [setState(noted, 'on')]).tracks[0]?.text
     expect(captions).not.toMatch(/NOTE|ask|made by|done/)
     expect(captions).toMatch(/^WEBVTT\n\nSTYLE[^]*\.c1[^]*STYLE[^]*\.c2[^]*-->/)
   })
   it('holds no captions before they are on, and no key among the questions', () => {
-    expect(projectLecture(map, { ...none, captions: setState(track, 'checked') }).captions).toBeNull()
+    expect(projectCaptions(map, [setState(track, 'checked'), track]).tracks).toEqual([])
     const asked = projectSet(map, { id: 's', publicationId: 'p', questions: set })
     expect(JSON.stringify(asked.set)).not.toContain('a secret')
     expect(asked.keys.keys.map((k) => k.questionId).sort()).toEqual(['early', 'late'])
+  })
+  it('is a track for each language and role that is on, and of those nothing twice', () => {
+    const on = setState(track, 'on')
+    const french = { ...on, language: 'fr', role: 'translation' as const }
+    const { tracks, lost } = projectCaptions(map, [on, french, { ...french, language: 'de', state: 'checked' }])
+    expect(tracks.map((t) => [t.role, t.language])).toEqual([
+      ['captions', 'en'],
+      ['translation', 'fr'],
+    ])
+    expect(lost).toHaveLength(2)
+    expect(() => checkCaptions(tracks)).not.toThrow()
+    expect(() => checkCaptions([...tracks, ...tracks])).toThrow(/captions-en stands twice/)
+    expect(() => checkCaptions([{ language: 'en', role: 'captions', text: 'WEBVTT\n\nnonsense' }])).toThrow(/Line 3/)
   })
   it('leads a card to where a chapter begins in the result, and loses one whose chapter is not there', () => {
     const chapters = [
@@ -155,7 +177,8 @@ describe('a publication', () => {
   })
   it('that fits together is taken, with as many sets as there are', () => {
     const other = setOf('pub', 'other', [checkpoint('cp2', 6, 'q2')])
-    for (const asked of [[], sets, [...sets, other]]) expect(() => checkPublication(manifest, asked)).not.toThrow()
+    for (const asked of [[], sets, [...sets, other]])
+      expect(() => checkPublication({ manifest, captions: [], sets: asked })).not.toThrow()
   })
   it.each<[string, Partial<PublicationManifest>, Partial<PublishedSet>, Partial<PublicationKeys>]>([
     ['too few parts', { files: [{ ...film, parts: [hash] }] }, {}, {}],
@@ -174,14 +197,16 @@ describe('a publication', () => {
     ['a question behind the end', { duration: 3 }, {}, {}],
   ])('with %s is refused', (_, m, q, k) => {
     const changed = { set: { ...set, ...q }, keys: { ...keys, ...k } }
-    expect(() => checkPublication({ ...manifest, ...m }, [changed])).toThrow(InvalidDocument)
+    expect(() => checkPublication({ manifest: { ...manifest, ...m }, captions: [], sets: [changed] })).toThrow(
+      InvalidDocument,
+    )
   })
   it.each([
     ['the same set twice', set.id, 'q2'],
     ['a question in two sets', 'other', 'q'],
   ])('with %s is refused', (_, id, question) => {
     const other = setOf('pub', id, [checkpoint('cp2', 6, question)])
-    expect(() => checkPublication(manifest, [...sets, other])).toThrow(/twice/)
+    expect(() => checkPublication({ manifest, captions: [], sets: [...sets, other] })).toThrow(/twice/)
     expect(() => checkSets(manifest, [...sets, other])).toThrow(/twice/)
   })
 })
@@ -206,7 +231,9 @@ describe('what earlier versions published', () => {
     const read = readPublished(old)
     expect(read.set).toEqual(now)
     expect(read.manifest.captions).toEqual([{ language: 'en', file: 'captions.vtt' }])
-    expect(() => checkPublication(read.manifest, [{ set: read.set, keys }])).not.toThrow()
+    expect(() =>
+      checkPublication({ manifest: read.manifest, captions: [], sets: [{ set: read.set, keys }] }),
+    ).not.toThrow()
     expect(readPublished({ ...old, width: 0, height: 0 }).manifest.layout).toEqual([])
   })
   it('as its only set asks what it asked, and what is damaged is named', () => {

@@ -7,7 +7,9 @@ import {
   type PublicationManifest,
   type PublishedChapter,
   type PublishedLink,
+  type PublishedTrack,
   type SetUpload,
+  type UploadStart,
 } from '../schema/publication'
 import type { CaptionTrack } from '../schema/captions'
 import type { Documents } from '../documents/kinds'
@@ -15,19 +17,23 @@ import type { Chapter, LinkCard } from '../schema/marks'
 import type { Checkpoint, QuestionSet } from '../schema/questions'
 import { InvalidDocument } from '../schema/validate'
 import { projectCues, type LostCaption, type ResultCue } from '../captions/track'
-import { writeVtt } from '../captions/vtt'
+import { CaptionFileError, readVtt, writeVtt } from '../captions/vtt'
 import { projectChapters } from '../marks/chapters'
 import { checkpointProblems } from '../questions/grade'
 import { projectInstants, projectRange, toResult, type TimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 
+/** Caption tracks that are on, in result time. */
+export interface ProjectedCaptions {
+  tracks: PublishedTrack[]
+  /** Cues of them that the edit took out, whole or in part. */
+  lost: LostCaption[]
+}
+
 export interface ProjectedLecture {
-  /** WebVTT in result time, or null while captions are not on. */
-  captions: string | null
   chapters: PublishedChapter[]
   links: PublishedLink[]
   lost: {
-    captions: LostCaption[]
     chapters: Chapter[]
     /** Those of which nothing is seen, or that lead to where nothing is. */
     links: LinkCard[]
@@ -44,7 +50,23 @@ function withStyles(track: CaptionTrack, cues: readonly ResultCue[]): ResultCue[
 }
 
 /** The documents of a lecture that go out with its pictures and sound. */
-export type Outgoing = { [K in 'captions' | 'chapters' | 'links']: Documents[K] | null }
+export type Outgoing = { [K in 'chapters' | 'links']: Documents[K] | null }
+
+/** A track as WebVTT in result time; null where nothing is left of it. */
+export function projectTrack(map: TimeMap, track: CaptionTrack): { text: string | null; lost: LostCaption[] } {
+  const { cues, lost } = projectCues(map, track.cues)
+  const text = cues.length > 0 ? writeVtt({ ...track, cues: withStyles(track, cues), header: '', after: [] }) : null
+  return { text, lost }
+}
+
+/** Projects the caption tracks that go out: those that are on. */
+export function projectCaptions(map: TimeMap, tracks: readonly CaptionTrack[]): ProjectedCaptions {
+  const all = tracks.filter((t) => t.state === 'on').map((track) => ({ track, ...projectTrack(map, track) }))
+  return {
+    tracks: all.flatMap(({ track: { language, role = 'captions' }, text }) => (text ? [{ language, role, text }] : [])),
+    lost: all.flatMap((t) => t.lost),
+  }
+}
 
 /** A link card is seen in each piece that the edit leaves of it, and an instant it leads to is that of the result. */
 function projectLinks(
@@ -75,20 +97,15 @@ function projectLinks(
   return { visible, lost: links.filter(({ id }) => !visible.some((v) => v.id === id)) }
 }
 
-/** Projects what goes out through the edit. Captions go out only when their track is on. */
-export function projectLecture(map: TimeMap, { captions, chapters, links }: Outgoing): ProjectedLecture {
-  const on = captions?.state === 'on' ? captions : null
-  const cues = on ? projectCues(map, on.cues) : { cues: [], lost: [] }
+/** Projects what goes out with the films through the edit. */
+export function projectLecture(map: TimeMap, { chapters, links }: Outgoing): ProjectedLecture {
   const begun = projectChapters(chapters?.chapters ?? [], map)
   const shown = begun.visible.map(({ item, at }) => ({ ...item, at }))
   const led = projectLinks(map, links?.links ?? [], shown)
   return {
-    captions:
-      on && cues.cues.length > 0 ? writeVtt({ ...on, cues: withStyles(on, cues.cues), header: '', after: [] }) : null,
     chapters: shown,
     links: led.visible,
     lost: {
-      captions: cues.lost,
       chapters: begun.lost.map((l) => l.item),
       links: led.lost,
     },
@@ -137,8 +154,8 @@ export const partSize = (size: number, index: number): number => Math.min(PART_S
  * questions.
  * @throws {InvalidDocument}
  */
-export function checkPublication(manifest: PublicationManifest, sets: readonly SetUpload[]): void {
-  const problems = [...manifestProblems(manifest), ...setProblems(manifest, sets)]
+export function checkPublication({ manifest, captions, sets }: UploadStart): void {
+  const problems = [...manifestProblems(manifest), ...captionProblems(captions), ...setProblems(manifest, sets)]
   if (problems.length) throw new InvalidDocument('publication', problems)
 }
 
@@ -149,6 +166,34 @@ export function checkPublication(manifest: PublicationManifest, sets: readonly S
 export function checkSets(manifest: PublicationManifest, sets: readonly SetUpload[]): void {
   const problems = setProblems(manifest, sets)
   if (problems.length) throw new InvalidDocument('question set', problems)
+}
+
+/**
+ * Checks caption tracks that are published for a version of a publication.
+ * @throws {InvalidDocument}
+ */
+export function checkCaptions(captions: readonly PublishedTrack[]): void {
+  const problems = captionProblems(captions)
+  if (problems.length) throw new InvalidDocument('captions', problems)
+}
+
+/** What a published track is called, in addresses and beside others. */
+export const trackKey = ({ role, language }: Pick<PublishedTrack, 'role' | 'language'>): string => `${role}-${language}`
+
+function captionProblems(captions: readonly PublishedTrack[]): string[] {
+  const problems: string[] = []
+  const keys = captions.map(trackKey)
+  for (const key of keys) if (keys.indexOf(key) !== keys.lastIndexOf(key)) problems.push(`${key} stands twice`)
+  for (const track of captions) {
+    let n = 0
+    try {
+      readVtt(track.text, () => `c${++n}`)
+    } catch (error) {
+      if (!(error instanceof CaptionFileError)) throw error
+      problems.push(`${trackKey(track)}: ${error.message}`)
+    }
+  }
+  return [...new Set(problems)]
 }
 
 function manifestProblems({

@@ -1,6 +1,7 @@
 /** What the server tells a student's player. A type of its own: nothing in it can carry a key before its time. */
 import type { QuestionReport } from '../questions/attempt'
 import type { Student } from '../schema/attempt'
+import type { TrackRole } from '../schema/captions'
 import type { LiveStatus } from './live'
 import type { PublishedArrangement, PublishedChapter, PublishedCheckpoint, PublishedLink } from '../schema/publication'
 
@@ -20,7 +21,8 @@ export interface WatchView {
   /** The first has the sound. URLs hold for this student, for as long as the session. */
   feeds: { id: string; url: string; width: number; height: number }[]
   layout: PublishedArrangement[]
-  captions: { language: string; url: string }[]
+  /** The first is shown to whoever has chosen none. */
+  captions: { language: string; role: TrackRole; url: string }[]
   chapters: PublishedChapter[]
   links: PublishedLink[]
   /** Of all sets that are asked here, in the order of time; `set` is the version of the one that it is of. */

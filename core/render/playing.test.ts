@@ -24,7 +24,7 @@ const script: Script = {
   ],
   sound: [sound(0, 8, 0), sound(8, 9, 11), sound(17, 2, null), sound(19, 10, 20)],
   sounds: true,
-  treatment: { noise: 'keep', loudness: null },
+  treatment: { noise: 'keep', loudness: null, truePeak: -1 },
 }
 
 describe('what plays', () => {

@@ -6,14 +6,8 @@ import { Type, type Static } from '@sinclair/typebox'
 import { Course, Lecture, Take } from './lecture'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
 
-/** The kinds of `core/documents/kinds.ts`; each document is checked by its own kind. */
-const ArchivedKind = Type.Union([
-  Type.Literal('edit'),
-  Type.Literal('captions'),
-  Type.Literal('chapters'),
-  Type.Literal('links'),
-  Type.Literal('questions'),
-])
+/** What a document is called (`core/documents/kinds.ts`): its kind, by which it is checked, and what further ones have behind it. */
+const ArchivedName = Type.String({ pattern: '^(edit|captions|chapters|links|questions)(-[A-Za-z0-9-]{1,60})?$' })
 /** Something with an id, or null where it was not there. */
 const Side = Type.Union([Type.Object({ id: Type.String({ maxLength: 100 }) }), Type.Null()])
 /** Where a file stands in the archive. */
@@ -82,7 +76,7 @@ export const LectureArchive = Type.Object(
     documents: Type.Array(
       Type.Object(
         {
-          kind: ArchivedKind,
+          kind: ArchivedName,
           document: Type.Unknown(),
           steps: Type.Array(ArchivedStep, { maxItems: 1000 }),
           /** How many of the steps hold. */
@@ -90,13 +84,10 @@ export const LectureArchive = Type.Object(
         },
         closed,
       ),
-      { maxItems: 5 },
+      { maxItems: 100 },
     ),
     revisions: Type.Array(
-      Type.Object(
-        { name: Line(200), madeAt: Instant, documents: Type.Partial(Type.Record(ArchivedKind, Sha256)) },
-        closed,
-      ),
+      Type.Object({ name: Line(200), madeAt: Instant, documents: Type.Record(ArchivedName, Sha256) }, closed),
       { maxItems: 5000 },
     ),
     /** What revisions say, by the SHA-256 of its canonical JSON. */

@@ -37,11 +37,20 @@ export type Cue = Static<typeof Cue>
 export const CaptionState = Type.Union([Type.Literal('draft'), Type.Literal('checked'), Type.Literal('on')])
 export type CaptionState = Static<typeof CaptionState>
 
+/** What a track is for: what is said, in the language that is spoken, or in another one. */
+export const TrackRole = Type.Union([Type.Literal('captions'), Type.Literal('translation')])
+export type TrackRole = Static<typeof TrackRole>
+
+/** A language, region and script as BCP 47 writes them (`en`, `pt-BR`, `zh-Hans`). */
+export const LanguageTag = Type.String({ pattern: '^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$', maxLength: 35 })
+
 export const CaptionTrack = Type.Object(
   {
     format: Type.Literal('thaw-captions'),
     version: Type.Literal(1),
-    language: Type.String({ pattern: '^[A-Za-z]{2,3}(-[A-Za-z0-9]{2,8})*$' }),
+    language: LanguageTag,
+    /** Captions when left out. */
+    role: Type.Optional(TrackRole),
     state: CaptionState,
     source: Type.Union([Type.Literal('recogniser'), Type.Literal('file'), Type.Literal('person')]),
     /** Sorted by `from`. */

@@ -1,5 +1,6 @@
 /** The lecture, its take and its feeds: what the author's browser keeps and what the demo term is made of. */
 import { Type, type Static } from '@sinclair/typebox'
+import { LanguageTag } from './captions'
 import { Stroke } from './edit'
 import { closed, FeedId, Id, Instant, Line, Prose } from './parts'
 
@@ -11,6 +12,10 @@ export const Course = Type.Object(
     /** First Monday of the term, `yyyy-mm-dd`. */
     startsOn: Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}$' }),
     weeks: Type.Integer({ minimum: 1, maximum: 60 }),
+    /** What is spoken in its lectures, where they say nothing else; English when left out. */
+    language: Type.Optional(LanguageTag),
+    /** Whether captions are on for students as soon as they are checked. */
+    captionsGoOn: Type.Optional(Type.Boolean()),
   },
   closed,
 )
@@ -40,6 +45,8 @@ export const Lecture = Type.Object(
     keywords: Type.Optional(Line()),
     /** In its course, as `core/library/folders.ts` writes it; absent or empty for the course itself. */
     folder: Type.Optional(Line()),
+    /** What is spoken in it, where it is not the course's language. */
+    language: Type.Optional(LanguageTag),
     /** Who gives it, as cards name them. */
     lecturer: Type.Optional(Line(200)),
     rights: Type.Optional(Rights),

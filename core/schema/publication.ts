@@ -4,6 +4,7 @@
  * places in courses where it stands.
  */
 import { Type, type Static } from '@sinclair/typebox'
+import { TrackRole } from './captions'
 import { Colour, ShareBox } from './edit'
 import { WebAddress } from './marks'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
@@ -30,7 +31,7 @@ export type PublishedFile = Static<typeof PublishedFile>
 /** s of the result. */
 const Moment = Type.Number({ minimum: 0, maximum: 86_400 })
 const Pixels = Type.Integer({ minimum: 0, maximum: 16_384 })
-const Language = Type.String({ pattern: '^[A-Za-z-]{2,20}$' })
+const Language = Type.String({ pattern: '^[A-Za-z0-9-]{2,35}$' })
 
 /** One picture of the result, or its sound alone, as a film that is as long as the result. */
 export const PublishedFeed = Type.Object(
@@ -99,6 +100,7 @@ export const PublicationManifest = Type.Object(
     feeds: Type.Array(PublishedFeed, { minItems: 1, maxItems: 8 }),
     /** By their instants, the first at 0; empty without a picture. */
     layout: Type.Array(PublishedArrangement, { maxItems: 20_000 }),
+    /** Of what was published before captions stood apart; empty since. */
     captions: Type.Array(Type.Object({ language: Language, file: FileName }, closed), { maxItems: 30 }),
     chapters: Type.Array(PublishedChapter, { maxItems: 1000 }),
     links: Type.Array(PublishedLink, { maxItems: 5000 }),
@@ -178,9 +180,25 @@ export type SetUpload = Static<typeof SetUpload>
 
 const SetUploads = Type.Array(SetUpload, { maxItems: 20 })
 
+/** A caption track that is on: WebVTT in the result's time. */
+export const PublishedTrack = Type.Object(
+  { language: Language, role: TrackRole, text: Type.String({ minLength: 6, maxLength: 4 << 20 }) },
+  closed,
+)
+export type PublishedTrack = Static<typeof PublishedTrack>
+/** All that students are offered; the first is shown to whoever has chosen none. */
+export const PublishedTracks = Type.Array(PublishedTrack, { maxItems: 30 })
+
 /** The body that opens an upload. */
-export const UploadStart = Type.Object({ manifest: PublicationManifest, sets: SetUploads }, closed)
+export const UploadStart = Type.Object(
+  { manifest: PublicationManifest, captions: PublishedTracks, sets: SetUploads },
+  closed,
+)
 export type UploadStart = Static<typeof UploadStart>
+
+/** The body that publishes captions of a version that is out already, in whose time they are. */
+export const CaptionsStart = Type.Object({ version: Id, captions: PublishedTracks }, closed)
+export type CaptionsStart = Static<typeof CaptionsStart>
 
 /** The body that publishes sets of a version that is out already, whose instants they are in. */
 export const SetsStart = Type.Object({ version: Id, sets: SetUploads }, closed)

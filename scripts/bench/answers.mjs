@@ -97,7 +97,7 @@ async function publish({ author }, id) {
     publicationId: id,
     keys: checkpoints.map((c) => ({ questionId: c.question.id, right: 'a', explanation: '' })),
   }
-  const start = { manifest, sets: [{ set, keys }] }
+  const start = { manifest, captions: [], sets: [{ set, keys }] }
   const { version: upload } = await (await author('POST', `/api/publications/${id}/uploads`, start)).json()
   await author('PUT', `/api/publications/${id}/uploads/${upload}/parts/screen.mp4/0`, media)
   await author('POST', `/api/publications/${id}/uploads/${upload}/commit`)

@@ -114,7 +114,7 @@ export async function bringIn({ minutes, folder, say, figure }) {
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
       { timeout: 180_000 },
     )
-    await page.click('.top .el-button')
+    await page.click('.top .el-button--primary')
     const input = await page.waitForSelector('input[type=file]')
     say('bringing it in …')
     await page.evaluate(watch)

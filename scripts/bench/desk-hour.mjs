@@ -11,11 +11,6 @@ import { memoryOf, round } from './tools.mjs'
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
 const mean = (list) => Math.round(list.reduce((sum, x) => sum + x, 0) / list.length)
 
-/** Nothing of what is done may fail unseen. */
-const mustBe = (is, what) => {
-  if (!is) throw new Error(what)
-}
-
 /** @param {{ minutes: number, atDesk: number, folder: string, say: (text: string) => void, figure: (values: object) => void }} options */
 export async function deskHour({ minutes, atDesk, folder, say, figure }) {
   await buildWhenStale()
@@ -36,7 +31,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
       { timeout: 180_000 },
     )
-    await page.click('.top .el-button')
+    await page.click('.top .el-button--primary')
     const input = await page.waitForSelector('input[type=file]')
     await input.uploadFile(file)
     say('bringing it in …')
@@ -72,7 +67,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
         await pause(120)
       }
     }
-    let rounds = 0
+    let [rounds, cuts, undone] = [0, 0, 0]
     while (minutesIn() < atDesk) {
       // Plays for a while, takes five seconds out, looks at another place, and undoes every second cut.
       const before = await removed()
@@ -80,13 +75,15 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
       await pause(20_000)
       await press('Space', 'i', ...Array(5).fill('ArrowRight'), 'o', 'Delete')
       await pause(800)
-      mustBe((await removed()) === before + 1, 'nothing was taken out')
-      if (rounds % 2 === 1) {
+      // Where the playhead stands in what is taken out already, nothing more is.
+      const isCut = (await removed()) > before
+      if (isCut) cuts++
+      if (isCut && rounds % 2 === 1) {
         await page.keyboard.down('Control')
         await press('z')
         await page.keyboard.up('Control')
         await pause(600)
-        mustBe((await removed()) === before, 'it was not undone')
+        if ((await removed()) === before) undone++
       }
       // Somewhere else, nearer and farther.
       const lane = await (await page.$('.lane.sound canvas')).boundingBox()
@@ -113,7 +110,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
       firstThirdMegabytes: mean(readings.slice(0, third)) - Math.round(empty),
       lastThirdMegabytes: mean(readings.slice(-third)) - Math.round(empty),
       mostMegabytes: Math.round(Math.max(...readings) - empty),
-      cuts: await removed(),
+      ...{ rounds, cuts, undone },
     })
   } finally {
     await browser.close()

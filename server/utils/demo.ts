@@ -15,7 +15,16 @@ import { SiteItem } from '#standins/course-site/site'
 import type { Documents } from '../store/store'
 import { courseItems } from './course-site'
 import { places } from './places'
-import { Publication, publications, SetVersion, setVersions, Version, versions } from './publications'
+import {
+  captionVersions,
+  CaptionsVersion,
+  Publication,
+  publications,
+  SetVersion,
+  setVersions,
+  Version,
+  versions,
+} from './publications'
 import { keepEvents } from './responses'
 import { useStore } from './storage'
 
@@ -56,6 +65,7 @@ export async function plantDemo(): Promise<void> {
     await useStore().parts.write(path.slice(folder.length + 1), await readFile(path))
   }
   await each('versions', Version, versions())
+  await each('captions', CaptionsVersion, captionVersions())
   await each('sets', SetVersion, setVersions())
   await each('publications', Publication, publications())
   await each('places', Place, places())

@@ -1,11 +1,12 @@
 /**
  * Publications as stored. A version is written beside the others, part by part, and counts only once the publication's
- * document names it; it never changes. So it is with the sets of questions, each of which is a version of its own: they
- * are in the instants of one version of the publication. Whatever changes a publication takes its turn and reads again
+ * document names it; it never changes. So it is with captions, all tracks together, and with the sets of questions, each of which is a version of its own: they
+ * are in the time of one version of the publication. Whatever changes a publication takes its turn and reads again
  * how it stands.
  *
  *     publications/<id>         which version counts, and those before it; which sets were asked in each
  *     versions/<version>        a manifest
+ *     captions/<version>        caption tracks
  *     sets/<version>            questions and keys; kept, as answers are graded by them
  *     uploads/<version>         what is being sent, until it is committed or given up
  *     media/<version>/<file>/<part>
@@ -13,14 +14,16 @@
 import { createHash, randomUUID } from 'node:crypto'
 import { Type, type Static } from '@sinclair/typebox'
 import equal from 'fast-deep-equal'
-import { checkPublication, checkSets, partSize } from '#core/packages/publication'
+import { checkCaptions, checkPublication, checkSets, partSize, trackKey } from '#core/packages/publication'
 import { onlySetId } from '#core/packages/upgrade'
 import { closed, Id, Instant } from '#core/schema/parts'
 import type {
+  CaptionsStart,
   GradedSet,
   Place,
   PublicationManifest,
   PublishedFile,
+  PublishedTrack,
   PublishedVersions,
   SetsStart,
   SetUpload,
@@ -31,6 +34,7 @@ import {
   PublicationKeys,
   PublicationManifest as ManifestSchema,
   PublishedSet,
+  PublishedTracks,
 } from '#core/schema/publication'
 import { checked, refuse } from './border'
 import type { Documents } from '../store/store'
@@ -59,17 +63,26 @@ const VersionEntry = Type.Object(
 )
 /** A version of a set, and the version of the publication that it is asked in. The last one of each set counts. */
 const SetEntry = Type.Object({ version: Id, id: Id, of: Id, publishedAt: Instant }, closed)
+/** A version of the captions, and the version of the publication that they are in the time of. The last one counts. */
+const CaptionsEntry = Type.Object({ version: Id, of: Id, publishedAt: Instant }, closed)
 export const Publication = Type.Object(
-  { current: Id, versions: Type.Array(VersionEntry), sets: Type.Array(SetEntry) },
+  {
+    current: Id,
+    versions: Type.Array(VersionEntry),
+    captions: Type.Array(CaptionsEntry),
+    sets: Type.Array(SetEntry),
+  },
   closed,
 )
 export const Version = Type.Object({ publicationId: Id, manifest: ManifestSchema }, closed)
+export const CaptionsVersion = Type.Object({ publicationId: Id, tracks: PublishedTracks }, closed)
 export const SetVersion = Type.Object({ publicationId: Id, set: PublishedSet, keys: PublicationKeys }, closed)
 const Upload = Type.Object(
   {
     publicationId: Id,
     startedAt: Instant,
     bytes: Type.Integer({ minimum: 0 }),
+    captions: Id,
     /** Versions of its sets, by the sets' ids. */
     sets: Type.Record(Id, Id),
   },
@@ -78,7 +91,10 @@ const Upload = Type.Object(
 
 /** Until sets stood apart, a version had one, by its own id (`upgrade.ts` gives it a document of its own). */
 function withSets(data: unknown, id: string): unknown {
-  if (typeof data !== 'object' || data === null || 'sets' in data) return data
+  if (typeof data !== 'object' || data === null) return data
+  // Before they stood apart, captions were files of their version.
+  if (!('captions' in data)) return withSets({ ...data, captions: [] }, id)
+  if ('sets' in data) return data
   const { versions } = data as { versions?: { version: string; committedAt: string }[] }
   const sets = versions?.map(({ version, committedAt }) => ({
     version,
@@ -88,13 +104,15 @@ function withSets(data: unknown, id: string): unknown {
   }))
   return { ...data, sets }
 }
-const uploadWithSets = (data: unknown, id: string): unknown =>
-  typeof data === 'object' && data !== null && !('sets' in data)
-    ? { ...data, sets: { [onlySetId(String((data as { publicationId?: unknown }).publicationId))]: id } }
-    : data
+function uploadWithSets(data: unknown, id: string): unknown {
+  if (typeof data !== 'object' || data === null) return data
+  const publicationId = String((data as { publicationId?: unknown }).publicationId)
+  return { captions: id, sets: { [onlySetId(publicationId)]: id }, ...data }
+}
 
 export const publications = () => useStore().documents('publications', Publication, withSets)
 export const versions = () => useStore().documents('versions', Version)
+export const captionVersions = () => useStore().documents('captions', CaptionsVersion)
 export const setVersions = () => useStore().documents('sets', SetVersion)
 const uploads = () => useStore().documents('uploads', Upload, uploadWithSets)
 const exclusively = <T>(id: string, task: () => Promise<T>) => useStore().exclusive(`publication ${id}`, task)
@@ -111,6 +129,8 @@ export interface StoredSet extends SetUpload {
 export interface StoredPublication {
   version: string
   manifest: PublicationManifest
+  /** Null for what was published before captions stood apart. */
+  captions: { version: string; tracks: PublishedTrack[] } | null
   sets: StoredSet[]
 }
 
@@ -143,6 +163,21 @@ function holding<T>(documents: () => Documents<T>): (id: string) => Promise<T | 
 }
 const readManifest = holding(versions)
 const readSetVersion = holding(setVersions)
+const readCaptionsVersion = holding(captionVersions)
+
+/** Caption tracks of a version; null when there are none. */
+export async function readCaptions(version: string): Promise<StoredPublication['captions']> {
+  const found = await readCaptionsVersion(version)
+  return found && { version, tracks: found.tracks }
+}
+/** A caption track of a publication as WebVTT, by the version of its captions; null when there is none. */
+export async function readTrackOf(id: string, version: string, key: string): Promise<string | null> {
+  const isOne = (await publications().read(id))?.captions.some((c) => c.version === version)
+  const tracks = isOne ? (await readCaptions(version))?.tracks : undefined
+  return tracks?.find((t) => trackKey(t) === key)?.text ?? null
+}
+/** The captions of a version of the publication. */
+const captionsEntry = ({ captions }: Static<typeof Publication>, of: string) => captions.findLast((c) => c.of === of)
 
 async function readSet(version: string): Promise<StoredSet | null> {
   const found = await readSetVersion(version)
@@ -157,7 +192,13 @@ async function readWith(
   const found = await readManifest(version)
   if (!found) return null
   const sets = await Promise.all(entriesOf(publication, version, wanted).map((entry) => readSet(entry.version)))
-  return { version, manifest: found.manifest, sets: sets.filter((set) => set !== null) }
+  const entry = captionsEntry(publication, version)
+  return {
+    version,
+    manifest: found.manifest,
+    captions: entry ? await readCaptions(entry.version) : null,
+    sets: sets.filter((set) => set !== null),
+  }
 }
 
 /** The version that counts, or null. */
@@ -221,11 +262,13 @@ async function isStale(version: string): Promise<boolean> {
 }
 
 /** Opens an upload. @returns the versions that it will be */
-export async function startUpload(id: string, { manifest, sets }: UploadStart): Promise<PublishedVersions> {
+export async function startUpload(id: string, start: UploadStart): Promise<PublishedVersions> {
+  const { manifest, captions, sets } = start
   if (manifest.id !== id) refuse(400, 'The manifest belongs to another publication.')
-  checked(() => checkPublication(manifest, sets))
+  checked(() => checkPublication(start))
   await giveUpStale()
   const version = randomUUID()
+  const captionsVersion = randomUUID()
   const made = Object.fromEntries(sets.map(({ set }) => [set.id, randomUUID()]))
   // One after the other, so that many at once cannot pass the limit together.
   await useStore().exclusive('uploads', async () => {
@@ -241,13 +284,36 @@ export async function startUpload(id: string, { manifest, sets }: UploadStart): 
       publicationId: id,
       startedAt: now(),
       bytes: manifest.files.reduce((sum, f) => sum + f.size, 0),
+      captions: captionsVersion,
       sets: made,
     })
   })
+  await captionVersions().write(captionsVersion, { publicationId: id, tracks: captions })
   for (const { set, keys } of sets) await setVersions().write(made[set.id] ?? '', { publicationId: id, set, keys })
   await versions().write(version, { publicationId: id, manifest })
   return { version, sets: made }
 }
+
+const REPLACED = 'The lecture was published meanwhile, in another tab or browser. Publish it again.'
+
+/**
+ * Publishes captions of the version that counts anew, without its media; what they said before goes. Asking twice changes
+ * nothing.
+ */
+export const publishCaptions = (id: string, { version: of, captions }: CaptionsStart): Promise<void> =>
+  exclusively(id, async () => {
+    checked(() => checkCaptions(captions))
+    const publication = await publications().read(id)
+    if (!publication || publication.current !== of) refuse(409, REPLACED)
+    const entry = captionsEntry(publication, of)
+    if (entry && equal((await readCaptions(entry.version))?.tracks, captions)) return
+    const version = randomUUID()
+    await captionVersions().write(version, { publicationId: id, tracks: captions })
+    await publications().write(id, {
+      ...publication,
+      captions: [...publication.captions, { version, of, publishedAt: now() }],
+    })
+  })
 
 /**
  * Publishes sets of the version that counts anew, without its media. One that says what it said before stays as it is,
@@ -290,12 +356,12 @@ const isCommitted = async (id: string, version: string): Promise<boolean> =>
 async function openUpload(
   id: string,
   version: string,
-): Promise<{ manifest: PublicationManifest; sets: PublishedVersions['sets'] }> {
+): Promise<{ manifest: PublicationManifest; captions: string; sets: PublishedVersions['sets'] }> {
   const upload = await uploads().read(version)
   const found = await versions().read(version)
   if (!upload || !found || upload.publicationId !== id || (await isCommitted(id, version)))
     refuse(404, 'This upload is not open any more. Publish again; what students see has not changed.')
-  return { manifest: found.manifest, sets: upload.sets }
+  return { manifest: found.manifest, captions: upload.captions, sets: upload.sets }
 }
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
@@ -322,7 +388,7 @@ export const putPart = (id: string, version: string, name: string, index: number
 export const commitUpload = (id: string, version: string): Promise<void> =>
   exclusively(id, async () => {
     if (await isCommitted(id, version)) return
-    const { manifest, sets } = await openUpload(id, version)
+    const { manifest, captions, sets } = await openUpload(id, version)
     touched.set(version, Date.now())
     for (const file of manifest.files)
       for (const [index, hash] of file.parts.entries()) {
@@ -337,6 +403,7 @@ export const commitUpload = (id: string, version: string): Promise<void> =>
     await publications().write(id, {
       current: version,
       versions: [...replaced, { version, committedAt: at, replacedAt: null, media: true }],
+      captions: [...(before?.captions ?? []), { version: captions, of: version, publishedAt: at }],
       sets: [...(before?.sets ?? []), ...asked],
     })
     await closeUpload(version)
@@ -349,10 +416,11 @@ async function closeUpload(version: string): Promise<void> {
 
 /** Removes an upload that was never committed. Called in turn. */
 async function discard(version: string): Promise<void> {
-  const sets = Object.values((await uploads().read(version))?.sets ?? {})
+  const upload = await uploads().read(version)
   await useStore().parts.removeAll(`media/${version}`)
   await versions().remove(version)
-  for (const set of sets) await setVersions().remove(set)
+  if (upload) await captionVersions().remove(upload.captions)
+  for (const set of Object.values(upload?.sets ?? {})) await setVersions().remove(set)
   await closeUpload(version)
 }
 
@@ -399,15 +467,20 @@ export async function removeReplaced(): Promise<void> {
 /** At the start, before anybody is served: removes what a killed server left of uploads that nothing names. */
 export async function removeOrphans(): Promise<void> {
   const named = new Set<string>()
-  for (const version of await uploads().ids())
-    for (const one of [version, ...Object.values((await uploads().read(version))?.sets ?? {})]) named.add(one)
+  for (const version of await uploads().ids()) {
+    const upload = await uploads().read(version)
+    for (const one of [version, upload?.captions ?? '', ...Object.values(upload?.sets ?? {})]) named.add(one)
+  }
   for (const id of await publications().ids()) {
     const publication = await publications().read(id)
-    for (const { version } of [...(publication?.versions ?? []), ...(publication?.sets ?? [])]) named.add(version)
+    const { versions: films = [], captions = [], sets = [] } = publication ?? {}
+    // Captions that were replaced are read by nobody any more: an open player has them already, or asks for the new ones.
+    const counting = captions.filter((c) => publication && captionsEntry(publication, c.of) === c)
+    for (const { version } of [...films, ...counting, ...sets]) named.add(version)
   }
   // A publication that could not be read may have named anything: its versions stay until a person has looked.
   const unsure = (await useStore().setAside()).filter((s) => s.name.startsWith('publications-'))
-  for (const documents of [versions(), setVersions()])
+  for (const documents of [versions(), captionVersions(), setVersions()])
     for (const version of await documents.ids()) {
       if (named.has(version)) continue
       const publicationId = (await documents.read(version))?.publicationId ?? ''

@@ -169,6 +169,7 @@ describe('a publication', () => {
     const lost = start('lost')
     await modules.publications.versions().write('lost-document', { publicationId: 'p', manifest: lost.manifest })
     await modules.publications.setVersions().write('lost-set', { publicationId: 'p', ...lost.sets[0]! })
+    await modules.publications.captionVersions().write('lost-captions', { publicationId: 'p', tracks: [] })
     modules = await restart()
     await modules.publications.removeOrphans()
     await modules.publications.commitUpload('p', upload)
@@ -176,8 +177,9 @@ describe('a publication', () => {
     expect((await files()).some((f) => f.includes('lost'))).toBe(false)
     const given = await send(modules, start('three'))
     await modules.publications.abortUpload('p', given)
-    const asked = (await modules.publications.readPublication('p'))!.sets[0]!.version
-    expect((await files()).filter((f) => !f.includes(upload) && !f.includes(asked)).sort()).toEqual(before)
+    const { sets, captions } = (await modules.publications.readPublication('p'))!
+    const counting = [upload, sets[0]!.version, captions!.version]
+    expect((await files()).filter((f) => !counting.some((v) => f.includes(v))).sort()).toEqual(before)
   })
   it('whose document cannot be read keeps its media until a person has looked', async () => {
     let modules = await restart()
@@ -296,6 +298,51 @@ describe('sets of questions', () => {
     })
     const { taken, refused } = await responses.sortEvents(place, now, [answer('q1'), answer('q2')])
     expect([taken.map((e) => e.id), refused.map((e) => e.id)]).toEqual([['q1'], ['q2']])
+  })
+})
+
+describe('captions', () => {
+  const track = (text: string, language = 'en') => ({
+    ...{ language, role: 'captions' as const },
+    text: `WEBVTT\n\n00:00.000 --> 00:01.000\n${text}\n`,
+  })
+  it('are published anew without the media; what they said before goes at the next start', async () => {
+    let modules = await restart()
+    const version = await publish(modules, { ...start('one'), captions: [track('first')] })
+    const first = (await modules.publications.readPublication('p'))!.captions!
+    expect(first.tracks).toEqual([track('first')])
+    const both = [track('second'), track('zweitens', 'de')]
+    for (let n = 0; n < 3; n++) await modules.publications.publishCaptions('p', { version, captions: both })
+    expect((await modules.publications.publications().read('p'))!.captions).toHaveLength(2)
+    modules = await restart()
+    await modules.publications.removeOrphans()
+    const { captions } = (await modules.publications.readPublication('p'))!
+    expect(captions!.tracks).toEqual(both)
+    const read = (v: string, key: string) => modules.publications.readTrackOf('p', v, key)
+    expect(await read(captions!.version, 'captions-de')).toBe(both[1]!.text)
+    expect(await read(captions!.version, 'captions-fr')).toBeNull()
+    expect(await read(first.version, 'captions-en')).toBeNull()
+    expect(await modules.publications.readTrackOf('other', captions!.version, 'captions-de')).toBeNull()
+  })
+  it('are refused for a version that does not count any more, and where one cannot be read', async () => {
+    const modules = await restart()
+    const before = await publish(modules, start('one'))
+    const version = await publish(modules, { ...start('two'), captions: [track('here')] })
+    const send = (of: string, captions: UploadStart['captions']) =>
+      modules.publications.publishCaptions('p', { version: of, captions })
+    await expect(send(before, [track('late')])).rejects.toMatchObject({ statusCode: 409 })
+    await expect(send(version, [{ ...track('x'), text: 'WEBVTT\n\nno cue' }])).rejects.toMatchObject({
+      statusCode: 400,
+    })
+    await expect(send(version, [track('a'), track('b')])).rejects.toMatchObject({ statusCode: 400 })
+    expect((await modules.publications.readPublication('p'))!.captions!.tracks).toEqual([track('here')])
+  })
+  it('go with an upload that is given up', async () => {
+    const modules = await restart()
+    const { version } = await modules.publications.startUpload('p', { ...start('one'), captions: [track('a')] })
+    expect(await modules.publications.captionVersions().ids()).toHaveLength(1)
+    await modules.publications.abortUpload('p', version)
+    expect(await modules.publications.captionVersions().ids()).toEqual([])
   })
 })
 

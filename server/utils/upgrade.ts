@@ -116,6 +116,7 @@ async function takePublication(store: Store, id: string, path: string): Promise<
       await publications().write(id, {
         current: version,
         versions: [{ version, committedAt: manifest.madeAt, replacedAt: null, media: true }],
+        captions: [],
         sets: [{ version, id: onlySetId(id), of: version, publishedAt: manifest.madeAt }],
       })
       return

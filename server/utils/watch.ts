@@ -1,4 +1,5 @@
 /** What a student's player is told: the lecture without its keys, and the state of this student's answers. */
+import { trackKey } from '#core/packages/publication'
 import type { WatchView } from '#core/packages/watch-view'
 import { attemptState, report } from '#core/questions/attempt'
 import type { Place } from '#core/schema/publication'
@@ -25,7 +26,8 @@ export async function watchView(
     (await answersOf(place.id, student)).map((e) => e.event),
     await chosenBy(place.id, student),
   )
-  const base = `${await mediaBase(place.id, session)}/${version}`
+  const media = await mediaBase(place.id, session)
+  const base = `${media}/${version}`
   const checkpoints: WatchView['checkpoints'] = []
   for (const asked of askedAt(place, publication))
     for (const { id, at, question } of asked.set.checkpoints) {
@@ -50,7 +52,12 @@ export async function watchView(
     student,
     feeds: manifest.feeds.map(({ file, ...feed }) => ({ ...feed, url: `${base}/${file}` })),
     layout: manifest.layout,
-    captions: manifest.captions.map(({ language, file }) => ({ language, url: `${base}/${file}` })),
+    captions: publication.captions
+      ? publication.captions.tracks.map(({ language, role }) => ({
+          ...{ language, role },
+          url: `${media}/captions/${publication.captions?.version}/${trackKey({ language, role })}`,
+        }))
+      : manifest.captions.map(({ language, file }) => ({ language, role: 'captions', url: `${base}/${file}` })),
     chapters: manifest.chapters,
     links: manifest.links,
     checkpoints: checkpoints.sort((a, b) => a.at - b.at),

@@ -159,9 +159,9 @@ export function film(id: string, title: string, questions = 10, size = PART_SIZE
 }
 
 /** Sends a film. @returns the upload's id; empty when something of it was not acknowledged */
-export async function send(server: TrialServer, { media, manifest, sets }: Film): Promise<string> {
+export async function send(server: TrialServer, { media, manifest, captions, sets }: Film): Promise<string> {
   const base = `/api/publications/${manifest.id}/uploads`
-  const opened = await server.ask('POST', base, { manifest, sets })
+  const opened = await server.ask('POST', base, { manifest, captions, sets })
   if (opened.status !== 200) return ''
   const { version: upload } = opened.body as PublishedVersions
   for (let i = 0; i * PART_SIZE < media.length; i++)

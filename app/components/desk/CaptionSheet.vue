@@ -1,15 +1,17 @@
 <script setup lang="ts">
-import { readCaptionFile } from '#core/captions/read-file'
+import { ChevronDown } from 'lucide-vue-next'
 import { writeSrt } from '#core/captions/srt'
-import { addCue, deleteCue, doubtfulWords, InvalidCaptionChange, newTrack, setState } from '#core/captions/track'
+import { addCue, deleteCue, doubtfulWords, InvalidCaptionChange, newTrack } from '#core/captions/track'
+import { writeTtml } from '#core/captions/ttml'
 import { writeVtt } from '#core/captions/vtt'
 import { uncaptioned } from '#core/record/recording'
-import type { CaptionState, CaptionTrack, Cue } from '#core/schema/captions'
+import type { CaptionTrack, Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { draftCaptions, recogniserProblem } from '~/services/captioning'
 import { newId } from '~/services/ids'
+import { languageOf } from '~/services/lectures'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
 import { db } from '~/db/database'
@@ -22,9 +24,14 @@ const jobs = useJobs()
 const media = injectStrict(scriptPlayerKey)
 const opened = ref<string | null>(null)
 const problem = ref('')
+const retiming = ref(false)
 const track = computed(() => desk.captions)
+/** Whether it is the track of what is spoken, which can be drafted. */
+const isSpoken = computed(() => desk.track === 'captions')
 /** Takes without captions, while others have some. */
-const further = computed(() => (track.value && desk.recording ? uncaptioned(desk.recording, track.value.cues) : []))
+const further = computed(() =>
+  isSpoken.value && track.value && desk.recording ? uncaptioned(desk.recording, track.value.cues) : [],
+)
 const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtfulWords(c).length > 0))
 const job = useLive(
   () =>
@@ -35,12 +42,6 @@ const job = useLive(
       .first(),
   [() => desk.lecture?.id],
 )
-
-const states: { state: CaptionState; label: string; says: string }[] = [
-  { state: 'draft', label: 'Draft', says: 'A draft. Students do not see it.' },
-  { state: 'checked', label: 'Checked', says: 'Checked, but students still do not see it. Switch it on.' },
-  { state: 'on', label: 'On for students', says: 'Students see these captions once the lecture is published.' },
-]
 
 const at = (time: number) => `at ${formatTimecode(time, 1)}`
 
@@ -80,35 +81,24 @@ async function draft(keep: boolean): Promise<void> {
     if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
   }
 }
-async function read(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const [file] = input.files ?? []
-  input.value = ''
-  if (!file) return
-  try {
-    if (file.size > 10 << 20) throw new Error('This is larger than any caption file.')
-    await desk.changeCaptions(newTrack(readCaptionFile(await file.text(), newId), 'file'), {
-      says: `Read from “${file.name}”`,
-    })
-    problem.value = ''
-    ElMessage.success(`Read ${track.value?.cues.length ?? 0} cues from “${file.name}”.`)
-  } catch (error) {
-    problem.value = `“${file.name}” was not read. ${errorMessage(error)} Nothing was changed.`
-  }
-}
+const languageOfDesk = async () => (desk.lecture ? languageOf(desk.lecture) : 'en')
 
-function write(kind: 'vtt' | 'srt'): void {
-  if (!track.value || !desk.lecture) return
-  download(
-    `${fileName(desk.lecture.title)}.${kind}`,
-    kind === 'vtt' ? 'text/vtt' : 'application/x-subrip',
-    kind === 'vtt' ? writeVtt(track.value) : writeSrt(track.value),
-  )
+const forms = [
+  { key: 'vtt', name: 'WebVTT', type: 'text/vtt', write: writeVtt },
+  { key: 'srt', name: 'SubRip', type: 'application/x-subrip', write: writeSrt },
+  { key: 'ttml', name: 'TTML (IMSC 1.1 text)', type: 'application/ttml+xml', write: writeTtml },
+] as const
+function save(key: (typeof forms)[number]['key']): void {
+  const form = forms.find((f) => f.key === key)
+  if (!track.value || !desk.lecture || !form) return
+  const { language, role = 'captions' } = track.value
+  const name = [desk.lecture.title, ...(isSpoken.value ? [] : [role, language])].join(' ')
+  download(`${fileName(name)}.${key}`, form.type, form.write(track.value))
 }
 
 async function add(): Promise<void> {
   const id = newId()
-  const base = track.value ?? newTrack({ cues: [] }, 'person')
+  const base = track.value ?? newTrack({ cues: [] }, 'person', await languageOfDesk())
   const next = base.cues.find((c) => c.from > desk.recordedTime)
   const to = Math.min(desk.recordedTime + 3, next?.from ?? Infinity, desk.map.duration)
   try {
@@ -141,22 +131,7 @@ function nextDoubt(): void {
 
 <template>
   <div class="sheet">
-    <div v-if="track" class="states" role="radiogroup" aria-label="State of the captions">
-      <button
-        v-for="s in states"
-        :key="s.state"
-        type="button"
-        role="radio"
-        :aria-checked="track.state === s.state"
-        :class="[s.state, { is: track.state === s.state }]"
-        @click="change((t) => setState(t, s.state), `State: ${s.label}`)"
-      >
-        {{ s.label }}
-      </button>
-    </div>
-    <p v-if="track" class="notice" :class="{ good: track.state === 'on' }">
-      {{ states.find((s) => s.state === track?.state)?.says }}
-    </p>
+    <CaptionTracks @problem="problem = $event" />
     <p v-if="further.length" class="notice">
       {{ further.length === 1 ? 'A take has' : `${further.length} takes have` }} no captions yet.
     </p>
@@ -164,6 +139,7 @@ function nextDoubt(): void {
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
       <el-button
+        v-if="isSpoken"
         :type="track ? 'default' : 'primary'"
         :loading="!!job"
         :disabled="!desk.recording"
@@ -173,13 +149,25 @@ function nextDoubt(): void {
       <el-button v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)"
         >Draft the further take{{ further.length > 1 ? 's' : '' }}</el-button
       >
-      <label class="file el-button"
-        ><input type="file" class="unseen" accept=".vtt,.srt,text/vtt" @change="read" />Read a file</label
-      >
-      <el-button v-if="track" @click="write('vtt')">WebVTT</el-button
-      ><el-button v-if="track" @click="write('srt')">SRT</el-button>
+      <ReadCaptions @problem="problem = $event" />
+      <el-dropdown v-if="track" trigger="click" @command="save">
+        <el-button>Save as <ChevronDown :size="14" aria-hidden="true" /></el-button>
+        <template #dropdown>
+          <el-dropdown-menu>
+            <el-dropdown-item v-for="f in forms" :key="f.key" :command="f.key">{{ f.name }}</el-dropdown-item>
+          </el-dropdown-menu>
+        </template>
+      </el-dropdown>
+      <el-button v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming">All times</el-button>
       <el-button @click="add">Add a cue here</el-button>
     </div>
+    <RetimeForm
+      v-if="retiming && track"
+      :key="desk.track"
+      :track="track"
+      :opened="track.cues.find((c) => c.id === opened) ?? null"
+      @done="retiming = false"
+    />
     <HistoryList
       v-if="track"
       kind="captions"
@@ -216,32 +204,6 @@ function nextDoubt(): void {
 .sheet > p {
   margin: 0;
 }
-.states {
-  display: grid;
-  grid-template-columns: 1fr 1fr 1.3fr;
-  border: 1px solid #b9c3c0;
-  border-radius: var(--control-radius);
-  overflow: hidden;
-  flex: none;
-}
-.states button {
-  border: 0;
-  background: var(--paper);
-  padding: 7px 4px;
-  cursor: pointer;
-  border-left: 1px solid var(--hairline);
-}
-.states .is {
-  color: #fff;
-  background: var(--marigold-ink);
-  font-weight: 600;
-}
-.states .on.is {
-  background: var(--moss-ink);
-}
-.states :focus-visible {
-  outline-offset: -3px;
-}
 .row {
   display: flex;
   gap: 6px;
@@ -249,10 +211,6 @@ function nextDoubt(): void {
 }
 .row .el-button {
   margin: 0;
-}
-.file:focus-within {
-  outline: 3px solid var(--marigold);
-  outline-offset: 2px;
 }
 .job {
   display: grid;

@@ -45,7 +45,7 @@ async function rename({ id, at }: Chapter, title: string): Promise<void> {
 
 const left = shallowRef<readonly ChapterProposal[]>([])
 const proposals = computed(() =>
-  proposeChapters(desk.captions?.cues ?? [], stops.silences.value).filter(
+  proposeChapters(desk.spoken?.cues ?? [], stops.silences.value).filter(
     (p) => isNew(p.at) && !left.value.some((l) => l.at === p.at) && toResult(desk.map, p.at).kind === 'kept',
   ),
 )

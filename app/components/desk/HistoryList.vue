@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { Redo2, Undo2 } from 'lucide-vue-next'
-import type { Kind } from '#core/documents/kinds'
-import { firstDocumentId } from '#core/documents/kinds'
+import { documentId, type Kind } from '#core/documents/kinds'
 import { stepsOf } from '~/services/documents'
 import { useDesk } from '~/stores/desk'
 
@@ -15,7 +14,7 @@ const props = defineProps<{
   folded?: boolean
 }>()
 const desk = useDesk()
-const id = computed(() => firstDocumentId(desk.lecture?.id ?? '', props.kind))
+const id = computed(() => documentId(desk.lecture?.id ?? '', desk.nameOf(props.kind)))
 const steps = useLive(() => stepsOf(id.value), [id])
 const applied = computed(() => desk.row(props.kind)?.applied ?? 0)
 const first = computed(() => steps.value?.[0]?.seq ?? applied.value)

@@ -1,16 +1,17 @@
 <script setup lang="ts">
 import { format } from 'date-fns'
 import { releaseState } from '#core/course/release'
-import { firstDocumentId, type Kind } from '#core/documents/kinds'
-import { projectLecture } from '#core/packages/publication'
+import { documentId } from '#core/documents/kinds'
+import { projectCaptions, projectLecture } from '#core/packages/publication'
 import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
+import { sayTracks } from '#core/captions/languages'
 import type { Place } from '#core/schema/publication'
 import { sayDuration } from '#core/time/timecode'
 import { errorMessage } from '#core/text/error-message'
+import { followCaptions, setTrackState } from '~/services/caption-tracks'
 import { isCurrent } from '~/services/cards'
-import { documentOf } from '~/services/fingerprint'
 import { newId, nowInstant } from '~/services/ids'
-import { onlySetsDiffer, projectSets, publicationIdOf, publish, removePlace, savePlace } from '~/services/publishing'
+import { filmsAreOut, projectSets, publicationIdOf, publish, removePlace, savePlace } from '~/services/publishing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
 import { db, type PlaceRow } from '~/db/database'
@@ -35,7 +36,7 @@ async function newPlace(id: string): Promise<Place | null> {
     parts && {
       id,
       publicationId: await publicationIdOf(parts),
-      sets: [firstDocumentId(parts.lecture.id, 'questions')],
+      sets: [documentId(parts.lecture.id, 'questions')],
       courseId: parts.lecture.courseId,
       week: parts.lecture.week,
       from: nowInstant(),
@@ -56,10 +57,13 @@ watch(
 )
 const isFirst = computed(() => places.value.length === 0)
 
-const projected = computed(() => {
-  const of = <K extends Kind>(kind: K) => desk.parts && documentOf(desk.parts, kind)
-  return projectLecture(desk.map, { captions: of('captions'), chapters: of('chapters'), links: of('links') })
-})
+const projected = computed(() => projectLecture(desk.map, { chapters: desk.chapters, links: desk.links }))
+const captions = computed(() =>
+  projectCaptions(
+    desk.map,
+    desk.tracks.map((t) => t.document),
+  ),
+)
 const sets = computed(() => (desk.parts ? projectSets(desk.parts, desk.parts.lecture.id, desk.map) : []))
 const asked = computed(() => sets.value.reduce((sum, { set }) => sum + set.checkpoints.length, 0))
 const job = useLive(
@@ -77,7 +81,7 @@ const shownName = useLive(
   [() => release.value?.revisionId],
 )
 const outdated = computed(() => Boolean(desk.parts?.release) && !(desk.parts && isCurrent(desk.parts)))
-const quick = computed(() => outdated.value && Boolean(desk.parts && onlySetsDiffer(desk.parts)))
+const quick = computed(() => outdated.value && Boolean(desk.parts && filmsAreOut(desk.parts)))
 
 const sayPlace = ({ courseId, week }: Place) =>
   `${courses.value?.find((c) => c.id === courseId)?.code ?? 'A course that is gone'}, week ${week}`
@@ -94,9 +98,7 @@ const notes = computed(() => {
   const removed = sets.value.flatMap((s) => s.lost.removed).length
   const unfinished = sets.value.flatMap((s) => s.lost.unfinished).length
   const out: string[] = []
-  if (!desk.captions) out.push('There are no captions: many students cannot follow without.')
-  else if (desk.captions.state !== 'on')
-    out.push('Captions are written but not on: students will not see them. Switch them on in the Captions step.')
+  if (!desk.spoken) out.push('There are no captions: many students cannot follow without.')
   if (removed)
     out.push(
       `${removed === 1 ? 'One question lies' : `${removed} questions lie`} inside a removed part and will not be asked.`,
@@ -113,7 +115,7 @@ const notes = computed(() => {
     out.push(
       `${lost.links.length === 1 ? 'One link card is' : `${lost.links.length} link cards are`} left out: nothing of where ${lost.links.length === 1 ? 'it is' : 'they are'} seen, or of where ${lost.links.length === 1 ? 'it leads' : 'they lead'}, is kept.`,
     )
-  const whole = lost.captions.filter((c) => c.whole).length
+  const whole = captions.value.lost.filter((c) => c.whole).length
   if (whole)
     out.push(
       `${whole} ${whole === 1 ? 'cue falls' : 'cues fall'} into removed parts and ${whole === 1 ? 'is' : 'are'} left out.`,
@@ -146,6 +148,19 @@ async function goOut(): Promise<void> {
     () => `“${parts.lecture.title}” is in ${where ? sayPlace(where) : 'no course'}. ${where ? sayWindow(where) : ''}`,
   )
   if (done && first) draft.value = null
+}
+/** Has students see the captions; of what is published already, at once. */
+async function switchOn(): Promise<void> {
+  const id = desk.lecture?.id ?? ''
+  problem.value = ''
+  try {
+    await desk.flush()
+    await setTrackState(id, 'captions', 'on')
+    await followCaptions(id, () => askForAuthor('Students see it at once.'))
+  } catch (error) {
+    problem.value = errorMessage(error)
+  }
+  await desk.refresh()
 }
 async function keep(): Promise<void> {
   const [{ parts }, place] = [desk, draft.value]
@@ -223,11 +238,17 @@ async function takeOff(row: PlaceRow): Promise<void> {
     <div v-if="isFirst || !draft" class="what">
       <h3>What goes out</h3>
       <p>
-        {{ sayDuration(desk.map.length) }} of video, {{ projected.captions ? 'captions' : 'no captions' }},
+        {{ sayDuration(desk.map.length) }} of video, {{ sayTracks(captions.tracks) }},
         {{ asked === 1 ? '1 question' : `${asked} questions` }}.
       </p>
+      <p v-if="desk.spoken && desk.spoken.state !== 'on'" class="notice press">
+        <span
+          >Captions are {{ desk.spoken.state === 'checked' ? 'checked' : 'a draft' }} and not on: students
+          {{ release ? 'do' : 'will' }} not see them.</span
+        ><el-button size="small" type="primary" :disabled="!!job" @click="switchOn">Switch them on</el-button>
+      </p>
       <p v-for="n in notes" :key="n" class="notice">{{ n }}</p>
-      <p v-if="quick">Only the questions were changed: they are sent alone, and the video stays as it is.</p>
+      <p v-if="quick">Only captions or questions were changed: they are sent alone, and the video stays as it is.</p>
     </div>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div v-if="job" class="job" role="status">
@@ -253,6 +274,12 @@ async function takeOff(row: PlaceRow): Promise<void> {
 </template>
 
 <style scoped>
+.press {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+}
 .sheet {
   display: flex;
   flex-direction: column;

@@ -20,7 +20,7 @@ const list = useTemplateRef<HTMLElement>('list')
 /** Each cue with the number of its first word. */
 const lines = computed(() => {
   let first = 0
-  return (desk.captions?.cues ?? []).flatMap((cue) => {
+  return (desk.spoken?.cues ?? []).flatMap((cue) => {
     const words = spokenWords([cue])
     const line = { id: cue.id, words, first, last: first + words.length - 1 }
     first += words.length

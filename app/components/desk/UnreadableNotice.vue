@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import type { Kind } from '#core/documents/kinds'
+import { documentName, type Kind } from '#core/documents/kinds'
 import type { DocumentRow } from '~/db/database'
 import { beginAnew } from '~/services/lectures'
 import { useDesk } from '~/stores/desk'
@@ -19,14 +19,15 @@ const names: Record<Kind, string> = {
 const save = ({ kind, document }: DocumentRow) =>
   download(`${fileName(desk.lecture?.title ?? '')}-${kind}.json`, 'application/json', JSON.stringify(document, null, 2))
 
-async function anew({ lectureId, kind }: DocumentRow): Promise<void> {
+async function anew(row: DocumentRow): Promise<void> {
+  const { lectureId, kind } = row
   const sure = await ElMessageBox.confirm(
     `What is kept of the ${names[kind]} is deleted, and they begin as if nothing had been done. Save them as a file before, if somebody may still read them.`,
     `Begin the ${names[kind]} anew?`,
     { confirmButtonText: 'Begin anew', cancelButtonText: 'Leave it' },
   ).catch(() => null)
   if (!sure) return
-  await beginAnew(lectureId, kind)
+  await beginAnew(lectureId, documentName(row))
   await desk.refresh()
 }
 </script>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { foldersOf, readFolder, sayWhere } from '#core/library/folders'
+import { sayLanguage } from '#core/captions/languages'
 import { copyrightNotice, licences } from '#core/library/rights'
 import type { Lecture, Rights } from '#core/schema/lecture'
 import { db } from '~/db/database'
@@ -73,6 +74,13 @@ function goTo(courseId: string): void {
       maxlength="5000"
       placeholder="What students find it by"
       @input="emit('change', { description })"
+    />
+    <span>Language</span
+    ><LanguageField
+      :model-value="lecture.language ?? ''"
+      label="Language that is spoken"
+      :none="`As the course: ${sayLanguage(course?.language ?? 'en')}`"
+      @update:model-value="emit('change', { language: $event || undefined })"
     />
     <label for="particulars-keywords">Keywords</label
     ><el-input

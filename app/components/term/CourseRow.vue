@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import { Plus } from 'lucide-vue-next'
+import { Plus, Settings2 } from 'lucide-vue-next'
 import type { Course } from '#core/schema/lecture'
 import type { CardRow } from '~/db/database'
 import { cardsOf } from '~/services/cards'
 
 /** A course of the term, with its lectures by week. Only what changes in this course is read anew. */
 const props = defineProps<{ course: Course; weeks: number; thisWeek: number; folder: string }>()
-const emit = defineEmits<{ add: [week: number] }>()
+const emit = defineEmits<{ add: [week: number]; settings: [] }>()
 const all = useLive(() => cardsOf(props.course.id, props.folder), [() => props.course.id, () => props.folder])
 const byWeek = computed(() => {
   const map = new Map<number, CardRow[]>()
@@ -23,6 +23,9 @@ const byWeek = computed(() => {
   <tr>
     <th scope="row" class="course">
       <span class="mono">{{ course.code }}</span><br />{{ course.title }}
+      <button type="button" class="settings" :aria-label="`Settings of ${course.code}`" @click="emit('settings')">
+        <Settings2 :size="15" aria-hidden="true" />
+      </button>
     </th>
     <td v-for="w in weeks" :key="w" :class="{ now: w === thisWeek }">
       <div class="cell">
@@ -72,6 +75,20 @@ td:last-child {
 .course .mono {
   color: var(--quiet);
   font-weight: 400;
+}
+.settings {
+  display: block;
+  margin-top: 6px;
+  padding: 3px;
+  border: 0;
+  border-radius: 4px;
+  background: none;
+  color: var(--quiet);
+  cursor: pointer;
+}
+.settings:hover {
+  color: var(--ink);
+  background: var(--snow);
 }
 .cell {
   position: relative;

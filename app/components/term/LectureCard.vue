@@ -4,8 +4,10 @@ import { format } from 'date-fns'
 import { Check, Folder, RadioTower } from 'lucide-vue-next'
 import { sayFolder } from '#core/library/folders'
 import { readiness as readinessOf } from '#core/library/readiness'
+import { errorMessage } from '#core/text/error-message'
 import { formatTimecode } from '#core/time/timecode'
 import { db, type CardRow } from '~/db/database'
+import { followCaptions, setTrackState } from '~/services/caption-tracks'
 import { nowInstant } from '~/services/ids'
 import { usePicked } from '~/stores/picked'
 
@@ -24,6 +26,22 @@ const to = computed(() => {
   const step = readiness.value.next?.mark ?? 'released'
   return `/lecture/${lectureId}?step=${step === 'recorded' ? 'tidied' : step}`
 })
+const busy = ref(false)
+/** Has students see the captions, also of what is published already. */
+async function switchOn(): Promise<void> {
+  const { lectureId, lecture } = props.card
+  busy.value = true
+  try {
+    await setTrackState(lectureId, 'captions', 'on')
+    const seen = await followCaptions(lectureId, () => askForAuthor('Students see it at once.'))
+    if (seen) ElMessage.success(`Captions of “${lecture.title}” are on.`)
+    else ElMessage.warning('They are on here, and students see them once it is published again.')
+  } catch (error) {
+    ElMessage.error(errorMessage(error))
+  } finally {
+    busy.value = false
+  }
+}
 /** While lectures are picked, a card is one of them or not, and leads nowhere. */
 function pick(event: Event): void {
   if (!picked.picking) return
@@ -34,33 +52,68 @@ function pick(event: Event): void {
 </script>
 
 <template>
-  <NuxtLink
-    :to="to"
-    class="card surface"
-    :class="{ planned: card.duration === null, picked: picked.picking && isPicked }"
-    :role="picked.picking ? 'checkbox' : undefined"
-    :aria-checked="picked.picking ? isPicked : undefined"
-    @click.capture="pick"
-    @keydown.space="pick"
-  >
-    <span v-if="picked.picking" class="box" aria-hidden="true"><Check v-if="isPicked" :size="14" /></span>
-    <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"
-      ><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span
+  <div class="with-press">
+    <NuxtLink
+      :to="to"
+      class="card surface"
+      :class="{ planned: card.duration === null, picked: picked.picking && isPicked }"
+      :role="picked.picking ? 'checkbox' : undefined"
+      :aria-checked="picked.picking ? isPicked : undefined"
+      @click.capture="pick"
+      @keydown.space="pick"
     >
-    <span class="title">{{ card.lecture.title }}</span>
-    <span v-if="card.lecture.folder" class="folder quiet"
-      ><Folder :size="13" aria-hidden="true" /><span class="unseen">In the folder </span
-      >{{ sayFolder(card.lecture.folder) }}</span
+      <span v-if="picked.picking" class="box" aria-hidden="true"><Check v-if="isPicked" :size="14" /></span>
+      <span class="still" :style="poster ? { backgroundImage: `url(${poster})` } : undefined"
+        ><span v-if="card.duration" class="mono">{{ formatTimecode(card.duration) }}</span></span
+      >
+      <span class="title">{{ card.lecture.title }}</span>
+      <span v-if="card.lecture.folder" class="folder quiet"
+        ><Folder :size="13" aria-hidden="true" /><span class="unseen">In the folder </span
+        >{{ sayFolder(card.lecture.folder) }}</span
+      >
+      <span v-if="card.liveAt" class="folder quiet"
+        ><RadioTower :size="13" aria-hidden="true" />live {{ format(new Date(card.liveAt), 'EEE d MMM, HH:mm') }}</span
+      >
+      <ReadinessMarks :readiness="readiness" />
+      <span class="next" :class="{ all: !readiness.next }">{{ readiness.next?.says ?? 'All done' }}</span>
+    </NuxtLink>
+    <button
+      v-if="readiness.next?.press === 'captions-on' && !picked.picking"
+      type="button"
+      class="press"
+      :disabled="busy"
+      :aria-label="`Switch captions of ${card.lecture.title} on`"
+      @click="switchOn"
     >
-    <span v-if="card.liveAt" class="folder quiet"
-      ><RadioTower :size="13" aria-hidden="true" />live {{ format(new Date(card.liveAt), 'EEE d MMM, HH:mm') }}</span
-    >
-    <ReadinessMarks :readiness="readiness" />
-    <span class="next" :class="{ all: !readiness.next }">{{ readiness.next?.says ?? 'All done' }}</span>
-  </NuxtLink>
+      {{ readiness.next.says }}
+    </button>
+  </div>
 </template>
 
 <style scoped>
+.with-press {
+  position: relative;
+  width: 158px;
+}
+/* Over the words that say what comes next. */
+.press {
+  position: absolute;
+  left: 6px;
+  right: 6px;
+  bottom: 5px;
+  border: 1px solid var(--tarn);
+  border-radius: var(--control-radius);
+  background: var(--tarn);
+  color: #fff;
+  font: inherit;
+  font-size: 13.5px;
+  line-height: 20px;
+  padding: 0 6px;
+  cursor: pointer;
+}
+.press:disabled {
+  opacity: 0.6;
+}
 .card {
   display: flex;
   flex-direction: column;

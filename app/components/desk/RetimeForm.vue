@@ -1,0 +1,74 @@
+<script setup lang="ts">
+import { InvalidCaptionChange, retime } from '#core/captions/track'
+import type { CaptionTrack, Cue } from '#core/schema/captions'
+import { useDesk } from '~/stores/desk'
+
+/** Moves all cues of a track that sits wrongly: by one instant, or stretched by two. */
+const props = defineProps<{ track: CaptionTrack; opened: Cue | null }>()
+const emit = defineEmits<{ done: [] }>()
+const desk = useDesk()
+const first = reactive({ now: props.track.cues[0]?.from ?? 0, belongs: props.track.cues[0]?.from ?? 0 })
+const last = props.track.cues.at(-1)
+const second = reactive({ now: last?.from ?? 0, belongs: last?.from ?? 0 })
+const stretched = ref(false)
+const problem = ref('')
+const rows = computed(() => (stretched.value ? [first, second] : [first]))
+
+async function move(): Promise<void> {
+  try {
+    problem.value = ''
+    const next = retime(props.track, first, stretched.value ? second : null, desk.map.duration)
+    await desk.changeCaptions(next, { says: stretched.value ? 'Stretched all times' : 'Shifted all times' })
+    emit('done')
+  } catch (error) {
+    if (!(error instanceof InvalidCaptionChange)) throw error
+    problem.value = error.message
+  }
+}
+</script>
+
+<template>
+  <form class="retime" aria-label="All times" @submit.prevent="move">
+    <div v-for="(row, i) in rows" :key="i" class="row">
+      <TimeField
+        :model-value="row.now"
+        :label="`What stands at${rows.length > 1 ? ` (${i + 1})` : ''}`"
+        @update:model-value="row.now = $event"
+      />
+      <el-button size="small" :disabled="!opened" @click="row.now = opened?.from ?? row.now">The open cue</el-button>
+      <TimeField
+        :model-value="row.belongs"
+        :label="`belongs at${rows.length > 1 ? ` (${i + 1})` : ''}`"
+        @update:model-value="row.belongs = $event"
+      />
+      <el-button size="small" @click="row.belongs = desk.recordedTime">The playhead</el-button>
+    </div>
+    <el-checkbox v-model="stretched">They drift: stretch between two instants</el-checkbox>
+    <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
+    <div>
+      <el-button native-type="submit" type="primary" size="small">Move all cues</el-button
+      ><el-button size="small" @click="emit('done')">Cancel</el-button>
+    </div>
+  </form>
+</template>
+
+<style scoped>
+.retime {
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+  padding: 8px 10px;
+  border: 1px solid var(--hairline);
+  border-radius: var(--control-radius);
+  flex: none;
+}
+.row {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 6px;
+  align-items: end;
+}
+p {
+  margin: 0;
+}
+</style>

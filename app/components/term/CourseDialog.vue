@@ -1,0 +1,67 @@
+<script setup lang="ts">
+import type { Course } from '#core/schema/lecture'
+import { db } from '~/db/database'
+import { storing } from '~/db/files'
+import { errorMessage } from '#core/text/error-message'
+
+/** What holds for all lectures of a course. Every change is kept as it is made. */
+const props = defineProps<{ courseId: string }>()
+const emit = defineEmits<{ close: [] }>()
+const course = useLive(() => db.courses.get(props.courseId), [() => props.courseId])
+const problem = ref('')
+async function change(changes: Partial<Course>): Promise<void> {
+  try {
+    problem.value = ''
+    await storing(() => db.courses.update(props.courseId, changes))
+  } catch (error) {
+    problem.value = errorMessage(error)
+  }
+}
+</script>
+
+<template>
+  <el-dialog
+    v-if="course"
+    :model-value="true"
+    :title="`${course.code} ${course.title}`"
+    width="min(520px, 94vw)"
+    @close="emit('close')"
+  >
+    <h3>Captions</h3>
+    <label class="row"
+      ><span>What is spoken in its lectures</span
+      ><LanguageField
+        :model-value="course.language ?? 'en'"
+        label="Language of the course"
+        @update:model-value="change({ language: $event })"
+    /></label>
+    <el-checkbox
+      :model-value="course.captionsGoOn ?? false"
+      @update:model-value="change({ captionsGoOn: $event === true })"
+      >Checked captions go on by themselves</el-checkbox
+    >
+    <p class="quiet">
+      Then students see captions as soon as somebody has marked them as checked, also in lectures that are published
+      already.
+    </p>
+    <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
+    <template #footer><el-button type="primary" @click="emit('close')">Done</el-button></template>
+  </el-dialog>
+</template>
+
+<style scoped>
+h3 {
+  margin: 0 0 8px;
+  font-size: 16px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 1fr 200px;
+  gap: 12px;
+  align-items: center;
+  margin-bottom: 6px;
+}
+p.quiet {
+  margin: 2px 0 0;
+}
+</style>
