@@ -5,6 +5,7 @@ import { slides, thumbnails } from './analyse/picture'
 import { hear, see } from './analyse/rehearsal'
 import { analyseSound, coarsePeaks } from './analyse/sound'
 import { replaceBackground } from './background/background'
+import { alignScript } from '#core/captions/align'
 import { digest } from './digest'
 import { poster } from './poster'
 import { probe } from './probe'
@@ -25,6 +26,7 @@ const engine = {
   see,
   extractSpeech,
   digest,
+  alignScript,
   poster,
   render,
   still,

@@ -30,6 +30,9 @@ async function openAsStudent(place: string, student: string): Promise<Frame> {
   return frame
 }
 
+/** Until colours and dialogs have come to rest. */
+const settle = () => new Promise((resolve) => setTimeout(resolve, 700))
+
 describe('axe finds nothing serious on', () => {
   test.each([
     ['the term', '/', 'The term'],
@@ -66,6 +69,31 @@ describe('axe finds nothing serious on', () => {
     await (await who.find('listbox', 'Transcript')).focus()
     for (const key of ['ArrowLeft', 'Backspace'] as const) await who.page.keyboard.press(key)
     await who.page.waitForFunction(() => document.querySelector('.word.struck') === null)
+  })
+  test('the settings of a course, a further track, all times, problems, and a script', async () => {
+    await who.go(origin)
+    await who.click('button', 'Settings of PS 115')
+    await who.see('Checked captions go on by themselves')
+    await settle()
+    expect(await violations(who.page)).toEqual([])
+    await who.go(`${origin}/lecture/drilling?step=captioned`)
+    await who.page.waitForSelector('.cues .words', { timeout: 60_000 })
+    for (const [role, name] of [
+      ['button', 'Another track'],
+      ['button', 'All times'],
+    ] as const)
+      await who.click(role, name)
+    await who.page.click('.problems summary')
+    await who.page.click('.cues .words')
+    await settle()
+    expect(await violations(who.page)).toEqual([])
+    await who.click('button', 'From a script')
+    await who.type('Script', 'Ice keeps what fell on it, and nobody ever said this here.')
+    await who.click('button', 'Lay it along what is said')
+    await who.see('are found in what is said')
+    await settle()
+    expect(await violations(who.page)).toEqual([])
+    expect(who.errors).toEqual([])
   })
   test('what is put in, laid over, laid out and marked', { timeout: 120_000 }, async () => {
     await who.go(`${origin}/lecture/balance?step=tidied`)

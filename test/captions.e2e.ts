@@ -1,6 +1,7 @@
 /** Captions that students see: switched on with one press wherever that is said, in several languages, and at once. */
 import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
@@ -44,6 +45,20 @@ const desk = async () => {
   await author.go(`${origin}/lecture/balance?step=captioned`)
   await author.page.waitForSelector('.cues .words', { timeout: 60_000 })
 }
+/** Takes a language from its list, as a hand does: by its first letters. */
+async function chooseLanguage(field: string, letters: string, option: string): Promise<void> {
+  await author.click('combobox', field)
+  await author.page.keyboard.type(letters)
+  await author.page.waitForFunction(
+    (wanted) =>
+      [...document.querySelectorAll('.el-select-dropdown__item.is-hovering')].some(
+        (e) => e.textContent?.trim() === wanted,
+      ),
+    {},
+    option,
+  )
+  await author.page.keyboard.press('Enter')
+}
 const track = async (name = 'captions') =>
   (await storedDocument(author.page, 'balance', name as 'captions'))?.document ?? null
 
@@ -53,7 +68,7 @@ test('published without captions is said on the term, where one press shows them
   await author.page.waitForSelector('[title="Published without its captions, which are checked"]', { timeout: 60_000 })
   expect(await (await watch()).$$('.caption')).toHaveLength(0)
   expect(view.captions).toEqual([])
-  await author.click('button', 'Switch captions of Mass balance on')
+  await author.click('button', 'Switch captions on for Mass balance')
   await author.see('Students see it at once.')
   await author.type('Author key', AUTHOR_KEY)
   await author.click('button', 'Sign in')
@@ -75,7 +90,7 @@ test('a translation has words and a history of its own, and students choose it',
   await desk()
   await author.see('Students see these captions.')
   await author.click('button', 'Another track')
-  await author.choose('Language of the track', 'French fr')
+  await chooseLanguage('Language of the track', 'French', 'French fr')
   await author.click('button', 'Begin it')
   await author.see('The lecture is published, and students do not see these captions: they are a draft.')
   const spoken = (await track())!
@@ -115,6 +130,54 @@ test('a translation has words and a history of its own, and students choose it',
   expect((await track())!.cues).toEqual(spoken.cues)
 })
 
+test('what is hard to read is listed by kind, for what it is read on, and mended', async () => {
+  await desk()
+  const before = (await track())!
+  const words = async () => (await track())!.cues.flatMap((c) => tokens(c.text))
+  await author.page.click('.problems summary')
+  await author.choose('Measures for', 'small screens 32 a line, 17 a second, 1–6 s')
+  await author.see('for small screens')
+  await author.click('button', 'Mend all that have a line that is too long')
+  await author.see('mended.')
+  const said = await words()
+  expect(said).toEqual(before.cues.flatMap((c) => tokens(c.text)))
+  const lines = (await track())!.cues.flatMap((c) => plainText(c.text).split('\n'))
+  expect(Math.max(...lines.map((l) => l.length))).toBeLessThanOrEqual(32)
+  expect((await track())!.cues.length).toBeGreaterThan(before.cues.length)
+  // One of a kind is mended where it stands.
+  await author.page.click('.problems .go')
+  const mend = await author.page.waitForSelector('.problem .el-button')
+  await mend?.click()
+  await expect.poll(async () => (await track())!.cues).not.toEqual(before.cues)
+  for (let n = 0; n < 2; n++) await author.click('button', 'Undo')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+  await author.choose('Measures for', 'lectures 42 a line, 20 a second, 1–7 s')
+})
+
+test('the script is laid along what is said, and where both part a person decides', async () => {
+  await desk()
+  const before = (await track())!
+  const said = before.cues.flatMap((c) => tokens(c.text))
+  const never = 'and all of this was never said by anybody here'
+  // Eight words are missing in the script, nine stand in it that nobody says.
+  const script = [...said.slice(0, 12), ...said.slice(20, 40), ...never.split(' '), ...said.slice(40)]
+  await author.click('button', 'From a script')
+  await author.type('Script', script.join(' '))
+  await author.click('button', 'Lay it along what is said')
+  await author.see('In 2 places script and speech part:')
+  await author.see('Said, not in the script')
+  await author.click('checkbox', 'Put it into the captions')
+  await author.click('button', 'Take the script')
+  const words = async () => (await track())!.cues.flatMap((c) => tokens(c.text))
+  await expect.poll(words).toEqual(said)
+  const starts = (cues: typeof before.cues) => cues.flatMap((c) => (c.words ?? []).map((w) => w.from))
+  const [was, is] = [starts(before.cues), starts((await track())!.cues)]
+  expect(is.filter((t, i) => Math.abs(t - was[i]!) < 0.3).length / is.length).toBeGreaterThan(0.95)
+  expect((await track())!.state).toBe('draft')
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+})
+
 test('where the course says so, what is checked is on; the release says what is not', async () => {
   await desk()
   await author.click('radio', 'Draft')
@@ -126,7 +189,7 @@ test('where the course says so, what is checked is on; the release says what is 
   await author.find('button', 'Switch them on')
   await author.go(origin)
   await author.click('button', 'Settings of PS 201')
-  await author.choose('Language of the course', 'British English en-GB')
+  await chooseLanguage('Language of the course', 'British', 'British English en-GB')
   await author.click('checkbox', 'Checked captions go on by themselves')
   await author.click('button', 'Done')
   await desk()

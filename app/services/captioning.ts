@@ -1,9 +1,11 @@
 /** Drafting captions: the sound goes to the server's recogniser as 16 kHz mono, words come back as they are heard. */
 import { proxy } from 'comlink'
 import { Type } from '@sinclair/typebox'
+import { db } from '~/db/database'
 import { readFile } from '~/db/files'
 import type { JobContext, useJobs } from '~/stores/jobs'
 import { authorFetch } from '~/utils/author'
+import type { Alignment } from '#core/captions/align'
 import { reflow } from '#core/captions/reflow'
 import { joinDraft } from '#core/captions/join-draft'
 import { addDraft } from '#core/captions/track'
@@ -16,6 +18,8 @@ import { errorMessage } from '#core/text/error-message'
 import { changeLecture } from './cards'
 import { documentRow, storeDocument } from './documents'
 import { newId } from './ids'
+import { languageOf } from './lectures'
+import { startMediaWorker } from './media-worker'
 
 const Heard = Type.Object(
   { word: Type.Optional(Word), done: Type.Optional(Type.Boolean()), error: Type.Optional(Type.String()) },
@@ -72,6 +76,8 @@ export async function draftCaptions(
   if (sounds.length === 0) throw new Error('This lecture has no sound to caption.')
   const whole = sounds.reduce((sum, { feed }) => sum + feed.duration, 0)
   // What stands now gives way to the draft; what a person writes from here on stays.
+  const lecture = await db.lectures.get(lectureId)
+  const language = lecture ? await languageOf(lecture) : 'en'
   const begun = (await documentRow(lectureId, 'captions'))?.document ?? null
   await jobs.start(
     'captions',
@@ -91,7 +97,10 @@ export async function draftCaptions(
       if (words.length === 0) throw new Error('The recogniser heard no words. Check that the lecture has speech in it.')
       await changeLecture(lectureId, async () => {
         const now = (await documentRow(lectureId, 'captions'))?.document ?? null
-        const track = keep && now ? addDraft(now, reflow(words, newId)) : joinDraft(begun, now, words, newId)
+        const track =
+          keep && now
+            ? addDraft(now, reflow(words, newId))
+            : joinDraft(begun, now, words, newId, now?.language ?? language)
         await storeDocument(lectureId, 'captions', now, track, { says: 'Drafted from the speech' })
       })
     },
@@ -134,4 +143,16 @@ async function hear(
   }
   if (!finished) throw new Error('The connection to the recogniser was lost. Start it again; nothing was changed.')
   return words
+}
+
+/** Lays a script along words that were heard. @param script its words */
+export async function layScript(script: readonly string[], heard: readonly Word[]): Promise<Alignment> {
+  const worker = startMediaWorker()
+  try {
+    // What a store holds is a proxy, which no worker can be handed.
+    const plain = JSON.parse(JSON.stringify(heard)) as Word[]
+    return await Promise.race([worker.engine.alignScript([...script], plain), worker.failed])
+  } finally {
+    worker.end()
+  }
 }

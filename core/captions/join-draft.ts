@@ -8,6 +8,7 @@ import { sortCues } from './vtt'
 /**
  * A draft that takes the place of what was there when it was begun. What a person has written since stays, and of the
  * draft only the words that are said elsewhere are added.
+ * @param language of a track that is not there yet
  * @param before the track when the draft was begun, @param now as it is; null when there is none
  */
 export function joinDraft(
@@ -15,6 +16,7 @@ export function joinDraft(
   now: CaptionTrack | null,
   words: readonly Word[],
   newId: () => string,
+  language = now?.language ?? 'en',
 ): CaptionTrack {
   const known = new Map(before?.cues.map((c) => [c.id, c]))
   const written = (now?.cues ?? []).filter((c) => !equal(c, known.get(c.id)))
@@ -30,6 +32,6 @@ export function joinDraft(
     }
   }
   cues.push(...reflow(run, newId))
-  const draft = newTrack({ cues: sortCues(cues) }, 'recogniser', now?.language)
+  const draft = newTrack({ cues: sortCues(cues) }, 'recogniser', language)
   return written.length > 0 && now ? { ...now, state: 'draft', cues: draft.cues } : draft
 }

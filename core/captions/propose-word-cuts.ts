@@ -10,7 +10,7 @@ import type { ProposedCut } from '../sound/silence'
 import type { RecordedTime } from '../time/units'
 import type { CaptionTrack } from '../schema/captions'
 import { rangeOfRun, spokenWords, type SpokenWord, type WordRun } from './spoken'
-import { comparable } from './track'
+import { comparable } from './text'
 
 export type WordCutReason = 'filled-pause' | 'repetition' | 'restart'
 export interface ProposedWordCut extends Omit<ProposedCut, 'reason'> {

@@ -1,7 +1,8 @@
 /** What is said, word by word: to find phrases in, and to take words out by. */
 import type { Cue } from '../schema/captions'
 import { recorded, type RecordedRange, type RecordedTime } from '../time/units'
-import { comparable, realignWords } from './track'
+import { comparable } from './text'
+import { realignWords } from './track'
 
 export interface SpokenWord extends RecordedRange {
   text: string

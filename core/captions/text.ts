@@ -42,3 +42,6 @@ export function escapeText(plain: string): string {
 export function tokens(cueText: string): string[] {
   return plainText(cueText).split(/\s+/).filter(Boolean)
 }
+
+/** A word as it is compared: case and punctuation do not make another word. */
+export const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')

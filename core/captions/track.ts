@@ -10,7 +10,7 @@ import { CaptionTrack as CaptionTrackSchema } from '../schema/captions'
 import { projectRange, toResult, type TimeMap } from '../time/time-map'
 import { recorded, type RecordedTime, type ResultRange } from '../time/units'
 import { breakLines, captionLimits } from './reflow'
-import { escapeText, plainText, tokens } from './text'
+import { comparable, escapeText, plainText, tokens } from './text'
 import { sortCues, type CaptionFile } from './vtt'
 
 /** A change that makes no sense. The message is a sentence for a person. */
@@ -51,9 +51,6 @@ function change(track: CaptionTrack, id: string, edit: (cue: Cue) => Cue[]): Cap
   if (!track.cues.some((c) => c.id === id)) throw new InvalidCaptionChange('That cue is not there any more.')
   return { ...track, cues: sortCues(track.cues.flatMap((c) => (c.id === id ? edit(c) : [c]))) }
 }
-
-/** A word as it is compared: case and punctuation do not make another word. */
-export const comparable = (word: string) => word.toLowerCase().replace(/[^\p{L}\p{N}']/gu, '')
 
 /**
  * Carries word times over to a corrected text: unchanged words keep time and confidence, new ones share the time

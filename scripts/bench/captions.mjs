@@ -82,7 +82,7 @@ function equip() {
  * nothing else. Runs in the page, whose application it ends. Gives frames a second.
  */
 async function bareFrames() {
-  const films = [...document.querySelectorAll('.picture video, audio')].map((element) => {
+  const films = [...document.querySelectorAll('.picture video[aria-label], audio.on')].map((element) => {
     const bare = document.createElement(element.localName)
     const { width, height } = element.getBoundingClientRect()
     Object.assign(bare, { src: element.src, muted: element.localName === 'video' })
@@ -179,7 +179,7 @@ export async function captions({ say, figure }) {
         await new Promise((resolve) => requestAnimationFrame(resolve))
         frames++
       }
-      return { framesPerSecond: frames / 5, longestTask: longest, plays: !document.querySelector('audio').paused }
+      return { framesPerSecond: frames / 5, longestTask: longest, plays: !document.querySelector('audio.on').paused }
     })
     if (!played.plays) throw new Error('the lecture did not play')
     say('the same films and a field in a bare page …')

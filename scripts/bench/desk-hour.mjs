@@ -40,7 +40,11 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
       if (copied && slides !== null) break
       await pause(1000)
     }
-    await page.reload()
+    const desk = await page.evaluate(() => location.href)
+    // As on another day: what looking through it left in the browser's caches goes with its process.
+    await page.goto('about:blank')
+    await pause(5000)
+    await page.goto(desk)
     await page.waitForSelector('.lane.sound canvas')
     await pause(10_000)
     const opened = memory()

@@ -134,7 +134,7 @@ function equip() {
 
 /** The films that play, at the same sizes, in a page that has nothing else. */
 async function bareFilms() {
-  const films = [...document.querySelectorAll('.picture video, audio')].map((element) => {
+  const films = [...document.querySelectorAll('.picture video[aria-label], audio.on')].map((element) => {
     const bare = document.createElement(element.localName)
     const { width, height } = element.getBoundingClientRect()
     Object.assign(bare, { src: element.src, muted: element.localName === 'video' })

@@ -25,6 +25,7 @@ const media = injectStrict(scriptPlayerKey)
 const opened = ref<string | null>(null)
 const problem = ref('')
 const retiming = ref(false)
+const scripting = ref(false)
 const track = computed(() => desk.captions)
 /** Whether it is the track of what is spoken, which can be drafted. */
 const isSpoken = computed(() => desk.track === 'captions')
@@ -150,6 +151,8 @@ function nextDoubt(): void {
         >Draft the further take{{ further.length > 1 ? 's' : '' }}</el-button
       >
       <ReadCaptions @problem="problem = $event" />
+      <el-button v-if="isSpoken" :disabled="!desk.recording" @click="scripting = true">From a script</el-button>
+      <LazyScriptDialog v-if="scripting" @close="scripting = false" />
       <el-dropdown v-if="track" trigger="click" @command="save">
         <el-button>Save as <ChevronDown :size="14" aria-hidden="true" /></el-button>
         <template #dropdown>
@@ -181,6 +184,7 @@ function nextDoubt(): void {
       }}</span>
       <el-button size="small" @click="jobs.cancel(job.id)">Cancel</el-button>
     </div>
+    <ProblemList v-if="track" :key="desk.track" :track="track" :opened="opened" @open="open" @change="change" />
     <p v-if="track && doubtful.length" class="doubts">
       <el-button link @click="nextDoubt">Next doubtful words</el-button>
       <span class="quiet">{{ doubtful.length }} of {{ track.cues.length }} cues have some</span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The cues of a track. Only those near what is seen are drawn: a lecture of two hours has two thousand. */
 import { useVirtualizer } from '@tanstack/vue-virtual'
-import { checkCues, type CaptionProblem } from '#core/captions/checks'
+import { checkCues, mendCue, type CaptionProblem } from '#core/captions/checks'
 import { cueAt } from '#core/captions/lookup'
 import { confirmWords, joinWithNext, setText, setTimes, splitCue } from '#core/captions/track'
 import type { CaptionTrack, Cue } from '#core/schema/captions'
@@ -23,11 +23,12 @@ const emit = defineEmits<{
 const desk = useDesk()
 const media = injectStrict(scriptPlayerKey)
 const list = useTemplateRef<HTMLElement>('list')
+const { measures } = useMeasures()
 const cues = computed(() => props.track.cues)
 const nowId = computed(() => cueAt(cues.value, desk.recordedTime)?.id)
 const problems = computed(() => {
   const byCue = new Map<string, CaptionProblem[]>()
-  for (const p of checkCues(cues.value)) byCue.set(p.cueId, [...(byCue.get(p.cueId) ?? []), p])
+  for (const p of checkCues(cues.value, measures.value)) byCue.set(p.cueId, [...(byCue.get(p.cueId) ?? []), p])
   return byCue
 })
 const none: CaptionProblem[] = []
@@ -110,6 +111,7 @@ watch([nowId, () => props.opened], async () => {
       @split="emit('change', (t) => splitCue(t, cue.id, $event, newId()), `Split the cue ${at(cue)}`)"
       @join="emit('change', (t) => joinWithNext(t, cue.id), `Joined two cues ${at(cue)}`)"
       @remove="emit('remove', cue)"
+      @mend="emit('change', (t) => mendCue(t, cue.id, $event, measures, newId), `Mended the cue ${at(cue)}`)"
       @confirm="emit('change', (t) => confirmWords(t, cue.id), `Confirmed the words ${at(cue)}`)"
     />
   </ol>

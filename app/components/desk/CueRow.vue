@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { plainText, tokens } from '#core/captions/text'
 import { doubtfulWords } from '#core/captions/track'
-import type { CaptionProblem } from '#core/captions/checks'
+import type { CaptionProblem, ProblemKind } from '#core/captions/checks'
 import type { Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
 
@@ -22,6 +22,7 @@ const emit = defineEmits<{
   join: []
   remove: []
   confirm: []
+  mend: [kind: ProblemKind]
 }>()
 
 const field = useTemplateRef<HTMLTextAreaElement>('field')
@@ -102,7 +103,12 @@ function onKey(event: KeyboardEvent): void {
       >
       <span v-if="!words.length" class="quiet">(empty)</span>
     </button>
-    <p v-for="p in problems" :key="p.kind" class="problem">{{ p.says }}</p>
+    <p v-for="p in problems" :key="p.kind" class="problem">
+      {{ p.says }}
+      <el-button v-if="open" size="small" link :aria-label="`Mend: ${p.says}`" @click="emit('mend', p.kind)"
+        >Mend</el-button
+      >
+    </p>
   </li>
 </template>
 

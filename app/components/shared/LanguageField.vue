@@ -9,15 +9,23 @@ const props = defineProps<{
   none?: string
 }>()
 const emit = defineEmits<{ 'update:modelValue': [tag: string] }>()
+const typed = ref('')
 const options = computed(() => {
-  const tags: string[] = [...LANGUAGES]
-  if (props.modelValue && !tags.includes(props.modelValue)) tags.push(props.modelValue)
-  return tags.map((tag) => ({ tag, name: sayLanguage(tag) })).sort((a, b) => a.name.localeCompare(b.name))
+  const tags = new Set<string>(LANGUAGES)
+  if (props.modelValue) tags.add(props.modelValue)
+  // Any other is there once its tag is typed, if it is one that has a name.
+  const own = readLanguage(typed.value)
+  if (own && sayLanguage(own) !== own) tags.add(own)
+  const wanted = typed.value.trim().toLowerCase()
+  // A language comes before what is spoken of it somewhere: who types “French” and Enter means that.
+  const base = (tag: string) => sayLanguage(tag.split('-')[0] ?? tag)
+  return [...tags]
+    .map((tag) => ({ tag, name: sayLanguage(tag), of: base(tag) }))
+    .filter(({ tag, name }) => name.toLowerCase().includes(wanted) || tag.toLowerCase().startsWith(wanted))
+    .sort((a, b) => a.of.localeCompare(b.of) || a.tag.length - b.tag.length || a.name.localeCompare(b.name))
 })
-function choose(typed: string | undefined): void {
-  const tag = typed ? readLanguage(typed) : ''
-  if (tag === null) ElMessage.warning(`“${typed}” is no language tag. Tags look like “fr” or “pt-BR”.`)
-  else emit('update:modelValue', tag)
+const filter = (letters: string) => {
+  typed.value = letters
 }
 </script>
 
@@ -28,9 +36,10 @@ function choose(typed: string | undefined): void {
     :placeholder="none"
     :clearable="none !== undefined"
     filterable
-    allow-create
+    :filter-method="filter"
     default-first-option
-    @update:model-value="choose"
+    no-data-text="No language is called so. A tag, such as “pt-BR”, can be typed too."
+    @update:model-value="emit('update:modelValue', $event ?? '')"
     ><el-option v-for="o in options" :key="o.tag" :value="o.tag" :label="o.name"
       >{{ o.name }} <span class="mono quiet">{{ o.tag }}</span></el-option
     ></el-select

@@ -28,13 +28,14 @@ async function change(changes: Partial<Course>): Promise<void> {
     @close="emit('close')"
   >
     <h3>Captions</h3>
-    <label class="row"
-      ><span>What is spoken in its lectures</span
+    <div class="row">
+      <span>What is spoken in its lectures</span
       ><LanguageField
         :model-value="course.language ?? 'en'"
         label="Language of the course"
         @update:model-value="change({ language: $event })"
-    /></label>
+      />
+    </div>
     <el-checkbox
       :model-value="course.captionsGoOn ?? false"
       @update:model-value="change({ captionsGoOn: $event === true })"

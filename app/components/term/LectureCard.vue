@@ -82,7 +82,7 @@ function pick(event: Event): void {
       type="button"
       class="press"
       :disabled="busy"
-      :aria-label="`Switch captions of ${card.lecture.title} on`"
+      :aria-label="`${readiness.next.says} for ${card.lecture.title}`"
       @click="switchOn"
     >
       {{ readiness.next.says }}
