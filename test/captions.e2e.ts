@@ -154,6 +154,26 @@ test('what is hard to read is listed by kind, for what it is read on, and mended
   await author.choose('Measures for', 'lectures 42 a line, 20 a second, 1–7 s')
 })
 
+test('words are found and replaced in a whole course, seen before, and taken back at once', async () => {
+  await desk()
+  const before = (await track())!
+  const text = async () => (await track())!.cues.map((c) => plainText(c.text)).join(' ')
+  await author.click('button', 'Find and replace')
+  await author.type('Find', 'long stakes')
+  await author.type('Replace by', 'tall poles')
+  await author.see('Found 1 time in 1 lecture.')
+  await author.click('radio', 'All of PS 201')
+  await author.see('Mass balance, English captions')
+  await author.click('button', 'Replace 1 time')
+  await author.see('Replaced 1 time in 1 lecture.')
+  expect(await text()).toContain('We drill tall poles into')
+  await author.see('Not found.')
+  await author.click('button', 'Take it back')
+  await author.see('Taken back.')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+  await author.click('button', 'Close')
+})
+
 test('the script is laid along what is said, and where both part a person decides', async () => {
   await desk()
   const before = (await track())!

@@ -66,7 +66,7 @@ export function readSrt(file: string, newId: () => string, problems?: FileProble
         ? 'expected the times of a cue, such as 00:00:01,000 --> 00:00:02,000.'
         : timesProblem(from, to, '00:00:01,000')
     if (wrong) complain(line, wrong)
-    const { text, next } = cueText(lines, i + 1, complain)
+    const { text, next } = cueText(lines, i + 1, complain, (line) => !line.trim())
     i = next
     if (!wrong)
       cues.push({ id: newId(), from: recorded(from ?? 0), to: recorded(to ?? 0), text: toCueText(text.join('\n')) })

@@ -70,14 +70,18 @@ const beginsCue = (lines: readonly string[], i: number) =>
   (lines[i]?.includes('-->') ?? false) ||
   (/^\d+$/.test(lines[i]?.trim() ?? '') && (lines[i + 1]?.includes('-->') ?? false))
 
-/** The lines of a cue's text, from `i` on; they end where the next cue begins although no empty line parts them. */
+/**
+ * The lines of a cue's text, from `i` on; they end where the next cue begins although no empty line parts them.
+ * @param isEnd whether a line ends the text: an empty one, of which formats have different notions
+ */
 export function cueText(
   lines: readonly string[],
   i: number,
   complain: (line: number, reason: string) => void,
+  isEnd: (line: string) => boolean,
 ): { text: string[]; next: number } {
   const text: string[] = []
-  while (i < lines.length && lines[i]?.trim() !== '') {
+  while (i < lines.length && !isEnd(lines[i] ?? '')) {
     if (beginsCue(lines, i)) {
       const line = lines[i]?.includes('-->') ? i + 1 : i + 2
       complain(line, 'an empty line is missing before this cue, or the text before it contains -->.')
@@ -133,7 +137,7 @@ export function readVtt(file: string, newId: () => string, problems?: FileProble
       ? timesProblem(from, to, '00:00:01.000')
       : 'the times have to be written as 00:00:01.000 --> 00:00:02.000.'
     if (wrong) complain(timingAt + 1, wrong)
-    const { text, next } = cueText(lines, timingAt + 1, complain)
+    const { text, next } = cueText(lines, timingAt + 1, complain, (line) => line === '')
     i = next
     if (wrong) continue
     cues.push({

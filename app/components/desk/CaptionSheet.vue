@@ -26,6 +26,7 @@ const opened = ref<string | null>(null)
 const problem = ref('')
 const retiming = ref(false)
 const scripting = ref(false)
+const replacing = ref(false)
 const track = computed(() => desk.captions)
 /** Whether it is the track of what is spoken, which can be drafted. */
 const isSpoken = computed(() => desk.track === 'captions')
@@ -161,6 +162,8 @@ function nextDoubt(): void {
           </el-dropdown-menu>
         </template>
       </el-dropdown>
+      <el-button v-if="track?.cues.length" @click="replacing = true">Find and replace</el-button>
+      <LazyReplaceDialog v-if="replacing" @close="replacing = false" />
       <el-button v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming">All times</el-button>
       <el-button @click="add">Add a cue here</el-button>
     </div>

@@ -1,0 +1,162 @@
+<script setup lang="ts">
+import type { Wanted } from '#core/captions/replace'
+import { errorMessage } from '#core/text/error-message'
+import { sayCount } from '#core/text/words'
+import { formatTimecode } from '#core/time/timecode'
+import { findIn, replaceAll, sayFound, takeBack, type FoundIn, type Replaced, type Scope } from '~/services/replacing'
+import { useDesk } from '~/stores/desk'
+
+/** Finds words in captions, shows what replacing would change, and does it where that is wished. */
+const emit = defineEmits<{ close: [] }>()
+const desk = useDesk()
+const wanted = reactive<Wanted>({ find: '', replace: '', wholeWords: true, matchCase: false })
+const reach = ref<'track' | 'lecture' | 'course'>('track')
+const left = ref(new Set<string>())
+const problem = ref('')
+const done = shallowRef<Replaced | null>(null)
+const told = ref('')
+const busy = ref(false)
+/** How many changes are listed; the others are made all the same, and counted. */
+const LISTED = 300
+
+const scope = computed<Scope>(() => {
+  const { id = '', courseId = '' } = desk.lecture ?? {}
+  if (reach.value === 'course') return { courseId }
+  return reach.value === 'lecture' ? { lectureId: id } : { lectureId: id, name: desk.track }
+})
+const all = useLive<FoundIn[]>(
+  async () => (wanted.find.trim() ? findIn(scope.value, { ...wanted }) : []),
+  [() => JSON.stringify([scope.value, wanted])],
+  150,
+)
+watch([() => wanted.find, reach], () => {
+  left.value = new Set()
+})
+const keyOf = (of: FoundIn, cueId: string) => `${of.lectureId} ${of.name} ${cueId}`
+const rows = computed(() =>
+  (all.value ?? []).flatMap((of) => of.found.map((found) => ({ track: of, found, key: keyOf(of, found.cueId) }))),
+)
+const chosen = computed(() =>
+  (all.value ?? [])
+    .map((of) => ({ ...of, found: of.found.filter((f) => !left.value.has(keyOf(of, f.cueId))) }))
+    .filter((of) => of.found.length > 0),
+)
+const count = computed(() => chosen.value.reduce((sum, of) => sum + of.found.reduce((n, f) => n + f.count, 0), 0))
+function toggle(key: string): void {
+  const next = new Set(left.value)
+  if (!next.delete(key)) next.add(key)
+  left.value = next
+}
+
+async function act(what: () => Promise<void>): Promise<void> {
+  busy.value = true
+  problem.value = ''
+  try {
+    await desk.flush()
+    await what()
+  } catch (error) {
+    problem.value = errorMessage(error)
+  } finally {
+    busy.value = false
+    await desk.refresh()
+  }
+}
+const replace = () =>
+  act(async () => {
+    done.value = await replaceAll(chosen.value, { ...wanted })
+    told.value = `Replaced ${sayCount(done.value.count, 'time', 'times')} in ${sayCount(done.value.lectureIds.length, 'lecture', 'lectures')}.`
+  })
+const back = () =>
+  act(async () => {
+    if (!done.value) return
+    const kept = await takeBack(done.value)
+    done.value = null
+    told.value = kept
+      ? `Taken back, but in ${sayCount(kept, 'track', 'tracks')} something else was done since: go back there.`
+      : 'Taken back.'
+  })
+</script>
+
+<template>
+  <el-dialog :model-value="true" title="Find and replace" width="min(680px, 94vw)" top="6vh" @close="emit('close')">
+    <form class="form" @submit.prevent>
+      <el-input v-model="wanted.find" aria-label="Find" placeholder="Find" maxlength="200" clearable />
+      <el-input v-model="wanted.replace" aria-label="Replace by" placeholder="Replace by" maxlength="200" />
+      <div>
+        <el-checkbox v-model="wanted.wholeWords">Whole words</el-checkbox>
+        <el-checkbox v-model="wanted.matchCase">Capitals count</el-checkbox>
+      </div>
+      <el-radio-group v-model="reach" aria-label="Where">
+        <el-radio value="track">This track</el-radio>
+        <el-radio value="lecture">All tracks of the lecture</el-radio>
+        <el-radio value="course">All of {{ desk.course?.code }}</el-radio>
+      </el-radio-group>
+    </form>
+    <p v-if="wanted.find.trim() && all" role="status">{{ all.length ? `Found ${sayFound(all)}.` : 'Not found.' }}</p>
+    <ul v-if="rows.length" class="found" aria-label="What would change">
+      <li v-for="{ track, found, key } in rows.slice(0, LISTED)" :key="key">
+        <el-checkbox
+          :model-value="!left.has(key)"
+          :aria-label="`Replace at ${formatTimecode(found.from)} in ${track.title}`"
+          @update:model-value="toggle(key)"
+        />
+        <div>
+          <span class="quiet"
+            ><span class="mono">{{ formatTimecode(found.from) }}</span
+            ><template v-if="reach !== 'track'"> {{ track.title }}, {{ track.says }}</template></span
+          >
+          <span class="before">{{ found.before }}</span>
+          <span>{{ found.after }}</span>
+        </div>
+      </li>
+    </ul>
+    <p v-if="rows.length > LISTED" class="quiet">and {{ rows.length - LISTED }} more cues.</p>
+    <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
+    <p v-if="told" class="notice good told" role="status">
+      <span>{{ told }}</span><el-button v-if="done" size="small" :disabled="busy" @click="back">Take it back</el-button>
+    </p>
+    <template #footer>
+      <el-button @click="emit('close')">Close</el-button>
+      <el-button type="primary" :loading="busy" :disabled="count === 0" @click="replace"
+        >Replace {{ sayCount(count, 'time', 'times') }}</el-button
+      >
+    </template>
+  </el-dialog>
+</template>
+
+<style scoped>
+.form {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 8px;
+}
+.form > :nth-child(n + 3) {
+  grid-column: 1 / -1;
+}
+.found {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+  max-height: 40vh;
+  overflow: auto;
+}
+.found li {
+  display: grid;
+  grid-template-columns: 28px 1fr;
+  padding: 5px 0;
+  border-top: 1px solid var(--hairline);
+}
+.found li > div {
+  display: flex;
+  flex-direction: column;
+}
+.before {
+  text-decoration: line-through;
+  color: var(--quiet);
+}
+.told {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+}
+</style>

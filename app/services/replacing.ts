@@ -1,0 +1,107 @@
+/** Finding and replacing over caption tracks of a lecture or of a whole course, as one step that is undone at once. */
+import { sayTrack } from '#core/captions/languages'
+import { findReplacements, replaceIn, type Replacement, type Wanted } from '#core/captions/replace'
+import { documentName, type DocumentName } from '#core/documents/kinds'
+import type { CaptionTrack } from '#core/schema/captions'
+import { sayCount } from '#core/text/words'
+import { db } from '~/db/database'
+import { storing } from '~/db/files'
+import { changeLecture } from './cards'
+import { documentRow, goToStep, storeDocument } from './documents'
+import { nowInstant } from './ids'
+
+/** What replacing would change in one track. */
+export interface FoundIn {
+  lectureId: string
+  title: string
+  name: DocumentName<'captions'>
+  /** The track, as a person can tell it from others. */
+  says: string
+  found: Replacement[]
+}
+
+/** Where to look: one track, all tracks of a lecture, or all lectures of a course. */
+export type Scope = { lectureId: string; name: DocumentName<'captions'> } | { lectureId: string } | { courseId: string }
+
+async function lecturesOf(scope: Scope): Promise<{ id: string; title: string }[]> {
+  if ('courseId' in scope) return db.lectures.where('courseId').equals(scope.courseId).sortBy('createdAt')
+  const lecture = await db.lectures.get(scope.lectureId)
+  return lecture ? [lecture] : []
+}
+
+/** What replacing would change, track by track. Nothing is changed. */
+export async function findIn(scope: Scope, wanted: Wanted): Promise<FoundIn[]> {
+  const out: FoundIn[] = []
+  for (const { id, title } of await lecturesOf(scope)) {
+    const rows = await db.documents
+      .where('lectureId')
+      .equals(id)
+      .and((row) => row.kind === 'captions' && !row.unreadable)
+      .sortBy('id')
+    for (const row of rows) {
+      const name = documentName(row) as DocumentName<'captions'>
+      if ('name' in scope && scope.name !== name) continue
+      const track = row.document as CaptionTrack
+      const found = findReplacements(track, wanted)
+      if (found.length > 0) out.push({ lectureId: id, title, name, says: sayTrack(track), found })
+    }
+  }
+  return out
+}
+
+/** What was replaced, to take it back. */
+export interface Replaced {
+  doneAt: string
+  lectureIds: string[]
+  count: number
+}
+
+/**
+ * Replaces what was found and chosen. A cue that was changed since it was found is left as it is; each lecture is changed
+ * whole or not at all.
+ */
+export async function replaceAll(chosen: readonly FoundIn[], wanted: Wanted): Promise<Replaced> {
+  const doing = { says: `Replaced “${wanted.find.trim()}” by “${wanted.replace}”`, doneAt: nowInstant() }
+  const lectureIds = [...new Set(chosen.map((c) => c.lectureId))]
+  let count = 0
+  for (const lectureId of lectureIds)
+    await storing(() =>
+      changeLecture(lectureId, async () => {
+        for (const { name, found } of chosen.filter((c) => c.lectureId === lectureId)) {
+          const track = (await documentRow(lectureId, name))?.document
+          if (!track) continue
+          const wantedIds = new Set(found.map((f) => `${f.cueId} ${f.before}`))
+          // Found anew: what another tab has changed meanwhile is another text.
+          const now = findReplacements(track, wanted).filter((f) => wantedIds.has(`${f.cueId} ${f.before}`))
+          if (now.length === 0) continue
+          await storeDocument(lectureId, name, track, replaceIn(track, now), doing)
+          count += now.reduce((sum, f) => sum + f.count, 0)
+        }
+      }),
+    )
+  return { doneAt: doing.doneAt, lectureIds, count }
+}
+
+/** Takes back what was replaced, wherever nothing was done since. @returns in how many tracks something was done since */
+export async function takeBack({ doneAt, lectureIds }: Replaced): Promise<number> {
+  let left = 0
+  for (const lectureId of lectureIds)
+    await storing(() =>
+      changeLecture(lectureId, async () => {
+        for (const row of await db.documents.where('lectureId').equals(lectureId).toArray()) {
+          const steps = await db.steps.where('documentId').equals(row.id).toArray()
+          const step = steps.find((s) => s.doneAt === doneAt && s.seq < row.applied)
+          if (!step) continue
+          if (step.seq === row.applied - 1) await goToStep(lectureId, documentName(row), (applied) => applied - 1)
+          else left++
+        }
+      }),
+    )
+  return left
+}
+
+export const sayFound = (all: readonly FoundIn[]): string => {
+  const count = all.reduce((sum, f) => sum + f.found.reduce((n, r) => n + r.count, 0), 0)
+  const lectures = new Set(all.map((f) => f.lectureId)).size
+  return `${sayCount(count, 'time', 'times')} in ${sayCount(lectures, 'lecture', 'lectures')}`
+}

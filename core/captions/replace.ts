@@ -1,0 +1,107 @@
+/**
+ * Finding and replacing words in captions. What is found is what a reader sees; tags that stand in between stay where they
+ * are.
+ */
+import type { CaptionTrack, Cue } from '../schema/captions'
+import type { RecordedTime } from '../time/units'
+import { escapeText, plainText, tokens } from './text'
+import { realignWords } from './track'
+
+export interface Wanted {
+  find: string
+  replace: string
+  /** Whether only whole words are found. */
+  wholeWords: boolean
+  /** Whether capitals count. */
+  matchCase: boolean
+}
+
+/** What replacing would make of a cue. */
+export interface Replacement {
+  cueId: string
+  from: RecordedTime
+  /** What a reader sees, before and after. */
+  before: string
+  after: string
+  /** How often it is found in it. */
+  count: number
+  /** The cue's text afterwards, as WebVTT writes it. */
+  text: string
+}
+
+/** A letter, mark or digit: what words are made of. */
+const inWord = String.raw`[\p{L}\p{M}\p{N}]`
+
+/** The pattern that finds what is wanted; null where nothing is. White space stands for any, also for a line's end. */
+export function patternOf({ find, wholeWords, matchCase }: Wanted): RegExp | null {
+  const words = find.trim().split(/\s+/).filter(Boolean)
+  if (words.length === 0) return null
+  const quoted = words.map((w) => w.replace(/[.*+?^${}()|[\]\\/]/g, String.raw`\$&`)).join(String.raw`\s+`)
+  const bounded = wholeWords ? `(?<!${inWord})(?:${quoted})(?!${inWord})` : quoted
+  return new RegExp(bounded, matchCase ? 'gu' : 'giu')
+}
+
+/** Cue text as what a reader sees, letter by letter, with what of the text says it. */
+function seen(text: string): { letter: string; at: number; end: number }[] {
+  const out: { letter: string; at: number; end: number }[] = []
+  const parts = /<[^>\n]*>|&(?:#\d{1,7}|#x[0-9a-f]{1,6}|[a-z]+);|[^]/giu
+  for (const { 0: part, index } of text.matchAll(parts)) {
+    const plain = part.startsWith('<') && part.endsWith('>') ? '' : plainText(part)
+    for (const letter of plain) out.push({ letter, at: index, end: index + part.length })
+  }
+  return out
+}
+
+/** Replaces what a pattern finds in cue text. @returns the text, and how often it was found */
+function replaceText(text: string, pattern: RegExp, by: string): { text: string; count: number } {
+  const letters = seen(text)
+  const plain = letters.map((l) => l.letter).join('')
+  // Where each letter begins in the plain text: those beyond the first plane are two units long.
+  const starts: number[] = []
+  let unit = 0
+  for (const { letter } of letters) {
+    starts.push(unit)
+    unit += letter.length
+  }
+  let [out, done, count] = ['', 0, 0]
+  for (const match of plain.matchAll(pattern)) {
+    const first = starts.indexOf(match.index)
+    const last = starts.findLastIndex((s) => s < match.index + match[0].length)
+    const begins = letters[first]
+    if (first < 0 || !begins || match[0] === '') continue
+    count++
+    out += text.slice(done, begins.at) + escapeText(by)
+    done = begins.end
+    // What is replaced goes letter by letter: a tag between two of them stays.
+    for (const letter of letters.slice(first + 1, last + 1)) {
+      out += text.slice(done, letter.at)
+      done = letter.end
+    }
+  }
+  return { text: out + text.slice(done), count }
+}
+
+/** What replacing would change in a track, cue by cue. */
+export function findReplacements(track: Pick<CaptionTrack, 'cues'>, wanted: Wanted): Replacement[] {
+  const pattern = patternOf(wanted)
+  if (!pattern) return []
+  return track.cues.flatMap((cue) => {
+    const { text, count } = replaceText(cue.text, pattern, wanted.replace)
+    return count > 0
+      ? [{ cueId: cue.id, from: cue.from, before: plainText(cue.text), after: plainText(text), count, text }]
+      : []
+  })
+}
+
+/** A track with replacements made; words keep their times. */
+export function replaceIn(track: CaptionTrack, replacements: readonly Replacement[]): CaptionTrack {
+  const by = new Map(replacements.map((r) => [r.cueId, r]))
+  const changed = (cue: Cue): Cue => {
+    const found = by.get(cue.id)
+    if (!found || found.text === cue.text) return cue
+    const { words, ...rest } = cue
+    const next = { ...rest, text: found.text }
+    return words && tokens(found.text).length > 0 ? { ...next, words: realignWords(cue, found.text) } : next
+  }
+  return { ...track, cues: track.cues.map(changed) }
+}
