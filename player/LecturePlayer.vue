@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
+import { sayLanguage } from '#core/captions/languages'
 import { cueAt } from '#core/captions/lookup'
 import { plainText } from '#core/captions/text'
 import { formatTimecode } from '#core/time/timecode'
@@ -150,8 +151,7 @@ function attach(element: HTMLVideoElement): void {
 
 /** In its own language, for those who read that. */
 const sayCaptions = ({ language, role }: WatchView['captions'][number]) =>
-  (new Intl.DisplayNames([language], { type: 'language', fallback: 'code' }).of(language) ?? language) +
-  (role === 'captions' ? '' : ' *')
+  sayLanguage(language, language) + (role === 'captions' ? ', as spoken' : '')
 
 function toggleCaptions(): void {
   captionsShown.value = !captionsShown.value

@@ -208,6 +208,16 @@ describe('an archive that is not as it was', () => {
       (file) => changed(file, (c) => Object.assign(c.contents[0]!, { document: { x: 1 } })),
       /A revision in this archive is damaged/,
     ],
+    [
+      'with a revision of what no lecture has',
+      (file) => changed(file, (c) => Object.assign(c.revisions[0]!, { documents: { nonsense: c.contents[0]!.hash } })),
+      /cannot be used/,
+    ],
+    [
+      'with a document of a name that is none',
+      (file) => changed(file, (c) => Object.assign(c.documents[0]!, { kind: 'captions-../x' })),
+      /cannot be used/,
+    ],
   ])('%s is refused in words, and nothing of it stays', async (_, spoil, words) => {
     const file = await spoil(await make())
     const before = await counts()

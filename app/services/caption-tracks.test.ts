@@ -11,7 +11,7 @@ import { lectureFacts, loadParts } from './cards'
 import { documentRow, stepsOf, storeDocument, travel } from './documents'
 import { documentsOf, fingerprints } from './fingerprint'
 import { copyLecture, createLecture, deleteLecture } from './lectures'
-import { bringBack, changesSince, keepRevision, partsAsOf, revisionsOf } from './revisions'
+import { bringBack, changesSince, deleteRevision, keepRevision, partsAsOf, revisionsOf } from './revisions'
 
 let id = ''
 const cue = (text: string, from = 1) => ({ id: `c${from}`, from: recorded(from), to: recorded(from + 1), text })
@@ -137,6 +137,18 @@ describe('what students see of captions', () => {
     await expect(followCaptions(id, () => Promise.resolve(true))).rejects.toThrow('published meanwhile')
     expect(await captionsOut(id)).toBe('other')
     expect(lectureFacts((await loadParts(id))!)).toMatchObject({ captions: 'on', published: 'outdated' })
+  })
+  it('cannot follow where what was published is not known any more, which is said', async () => {
+    await publish()
+    await setTrackState(id, 'captions', 'on')
+    for (const { id: revision } of await revisionsOf(id)) await deleteRevision(revision)
+    // Of the same edit it is known all the same.
+    expect(await followCaptions(id, () => Promise.resolve(true))).toBe(true)
+    const edit = (await documentRow(id, 'edit'))!.document
+    await storeDocument(id, 'edit', edit, { ...edit, fade: 1 }, { says: 'Faded' })
+    await setTrackState(id, 'captions', 'draft')
+    await expect(followCaptions(id, () => Promise.resolve(true))).rejects.toThrow('Publish the lecture again')
+    expect(sent).toHaveLength(1)
   })
   it('is what was checked, where the course says so', async () => {
     expect(await setTrackState(id, 'captions', 'checked')).toBe('checked')

@@ -266,7 +266,8 @@ export async function sendCaptions(lectureId: string): Promise<void> {
   if (!parts?.release) throw new Error('This lecture is not published yet.')
   const { release } = parts
   const isSame = release.films === fingerprints(parts).films
-  const out = release.revisionId ? await partsAsOf(parts, release.revisionId) : isSame ? parts : null
+  const kept = release.revisionId && (await db.revisions.get(release.revisionId))
+  const out = kept ? await partsAsOf(parts, kept.id) : isSame ? parts : null
   const edit = out && documentOf(out, 'edit')
   if (!edit) throw new Error('What was published is not known any more. Publish the lecture again, with its captions.')
   const captions = captionsOf(parts, editTimeMap(edit))

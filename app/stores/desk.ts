@@ -94,10 +94,12 @@ export const useDesk = defineStore('desk', () => {
   const spoken = computed(() => parts.value && documentOf(parts.value, 'captions'))
   /** All caption tracks, the spoken language's first. */
   const tracks = computed(() => (parts.value ? documentsOf(parts.value, 'captions') : []))
+  // One that was deleted in another tab is open no more.
+  const openTrack = computed(() => (tracks.value.some((t) => t.name === track.value) ? track.value : 'captions'))
   /** What is on the desk of those that there may be several of: the caption track that is open. */
   const nameOf = <K extends Kind>(kind: K): DocumentName<K> =>
-    (kind === 'captions' ? track.value : kind) as DocumentName<K>
-  const captions = computed(() => tracks.value.find((t) => t.name === track.value)?.document ?? null)
+    (kind === 'captions' ? openTrack.value : kind) as DocumentName<K>
+  const captions = computed(() => tracks.value.find((t) => t.name === openTrack.value)?.document ?? null)
   const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
   const chapters = computed(() => parts.value && documentOf(parts.value, 'chapters'))
   const links = computed(() => parts.value && documentOf(parts.value, 'links'))
@@ -383,7 +385,12 @@ export const useDesk = defineStore('desk', () => {
     recording,
     recordingIs,
     edit,
-    track,
+    track: computed({
+      get: () => openTrack.value,
+      set: (name) => {
+        track.value = name
+      },
+    }),
     tracks,
     spoken,
     nameOf,

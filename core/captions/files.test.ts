@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import fc from 'fast-check'
 import { recorded } from '../time/units'
 import { encodingOf, isUtf8 } from './encoding'
+import { readLanguage, sayLanguage, sayTracks } from './languages'
 import { readTimedText, spreadOver } from './plain-text'
 import { readCaptionFile } from './read-file'
 import { writeSrt } from './srt'
@@ -74,6 +75,8 @@ describe('TTML', () => {
     ])
     const { language, cues } = readTtml(file, id)
     expect(language).toBe('fr')
+    expect(readTtml(file.replace('lang="fr"', 'lang="FR-ca"'), id).language).toBe('fr-CA')
+    expect(readTtml(file.replace('lang="fr"', 'lang="x_?"'), id).language).toBeUndefined()
     expect(cues[1]!.settings).toBe('line:0')
   })
   it('has times of its frames, of what holds a paragraph, of spans, and one after the other', () => {
@@ -162,6 +165,28 @@ describe('text', () => {
           })
         },
       ),
+    )
+  })
+})
+
+describe('a language', () => {
+  it('is told by its tag, whatever that is', () => {
+    expect([readLanguage('EN-gb'), readLanguage('zh-hans'), readLanguage('english'), readLanguage('x')]).toEqual([
+      'en-GB',
+      'zh-Hans',
+      null,
+      null,
+    ])
+    expect([sayLanguage('fr'), sayLanguage('fr', 'fr'), sayLanguage('pt-BR')]).toEqual([
+      'French',
+      'français',
+      'Brazilian Portuguese',
+    ])
+    for (const tag of ['12', 'en-abcd-abcd', '', 'no such', 'en--gb']) expect(sayLanguage(tag, tag)).toBe(tag)
+    expect(sayTracks([])).toBe('no captions')
+    expect(sayTracks([{ language: 'en' }])).toBe('captions')
+    expect(sayTracks([{ language: 'en' }, { language: 'fr', role: 'translation' }])).toBe(
+      'English captions, French translation',
     )
   })
 })

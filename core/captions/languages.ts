@@ -19,10 +19,21 @@ export function readLanguage(tag: string): string | null {
   }
 }
 
-const names = new Intl.DisplayNames(['en'], { type: 'language', fallback: 'code' })
+const namesIn = new Map<string, Intl.DisplayNames>()
 
-/** A language as English calls it. */
-export const sayLanguage = (tag: string): string => names.of(tag) ?? tag
+/**
+ * A language by its name; a tag that is none stands for itself.
+ * @param inLanguage the language of the name
+ */
+export function sayLanguage(tag: string, inLanguage = 'en'): string {
+  const read = readLanguage(tag)
+  if (!read) return tag
+  const names =
+    namesIn.get(inLanguage) ??
+    new Intl.DisplayNames([readLanguage(inLanguage) ?? 'en'], { type: 'language', fallback: 'code' })
+  namesIn.set(inLanguage, names)
+  return names.of(read) ?? tag
+}
 
 /** A track as a person can tell it from others. */
 export const sayTrack = ({ language, role = 'captions' }: Pick<CaptionTrack, 'language' | 'role'>): string =>

@@ -6,6 +6,7 @@
 import { SaxesParser, type SaxesTagNS } from 'saxes'
 import type { Cue } from '../schema/captions'
 import { recorded } from '../time/units'
+import { readLanguage } from './languages'
 import { escapeText, plainText } from './text'
 import {
   CaptionFileError,
@@ -202,7 +203,8 @@ export function readTtml(
   })
   parser.write(file.replace(/^\ufeff/, '')).close()
   if (cues.length === 0) complain(1, 'there is no paragraph with times in this file.')
-  return { cues: sortCues(cues), ...(language && { language }) }
+  const tag = readLanguage(language)
+  return { cues: sortCues(cues), ...(tag && { language: tag }) }
 }
 
 const xml = (text: string) =>

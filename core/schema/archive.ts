@@ -87,7 +87,7 @@ export const LectureArchive = Type.Object(
       { maxItems: 100 },
     ),
     revisions: Type.Array(
-      Type.Object({ name: Line(200), madeAt: Instant, documents: Type.Record(ArchivedName, Sha256) }, closed),
+      Type.Object({ name: Line(200), madeAt: Instant, documents: Type.Record(ArchivedName, Sha256, closed) }, closed),
       { maxItems: 5000 },
     ),
     /** What revisions say, by the SHA-256 of its canonical JSON. */
