@@ -54,7 +54,8 @@ interface Contents {
   files: { path: string }[]
   assets: { path: string }[]
   documents: { kind: string; document: unknown; steps: { change: object }[] }[]
-  contents: object[]
+  revisions: object[]
+  contents: { hash: string }[]
 }
 /** The archive with its contents changed. */
 async function changed(file: File, change: (contents: Contents) => void): Promise<File> {
