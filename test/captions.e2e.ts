@@ -137,7 +137,7 @@ test('what is hard to read is listed by kind, for what it is read on, and mended
   await author.page.click('.problems summary')
   await author.choose('Measures for', 'small screens 32 a line, 17 a second, 1–6 s')
   await author.see('for small screens')
-  await author.click('button', 'Mend all that have a line that is too long')
+  await author.click('button', 'Mend all: a line too long')
   await author.see('mended.')
   const said = await words()
   expect(said).toEqual(before.cues.flatMap((c) => tokens(c.text)))

@@ -39,16 +39,16 @@ export interface CaptionProblem {
   says: string
 }
 
-/** What each kind is called where several are counted. */
+/** What each kind is called where its cues are counted. */
 export const sayKind: Record<ProblemKind, string> = {
-  empty: 'say nothing',
-  'long-line': 'have a line that is too long',
-  'many-lines': 'have too many lines',
-  fast: 'are too fast to read',
-  short: 'are shown too shortly',
-  long: 'are shown too long',
-  flicker: 'leave a flicker before the next',
-  overlap: 'overlap the next',
+  empty: 'nothing said',
+  'long-line': 'a line too long',
+  'many-lines': 'too many lines',
+  fast: 'too fast to read',
+  short: 'shown too shortly',
+  long: 'shown too long',
+  flicker: 'a flicker before the next',
+  overlap: 'an overlap with the next',
 }
 
 const letters = (cue: Cue) => plainText(cue.text).trim().replace(/\n/g, ' ').length

@@ -141,6 +141,7 @@ function nextDoubt(): void {
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
       <el-button
+        size="small"
         v-if="isSpoken"
         :type="track ? 'default' : 'primary'"
         :loading="!!job"
@@ -148,24 +149,28 @@ function nextDoubt(): void {
         @click="draft(false)"
         >{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button
       >
-      <el-button v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)"
+      <el-button size="small" v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)"
         >Draft the further take{{ further.length > 1 ? 's' : '' }}</el-button
       >
       <ReadCaptions @problem="problem = $event" />
-      <el-button v-if="isSpoken" :disabled="!desk.recording" @click="scripting = true">From a script</el-button>
+      <el-button size="small" v-if="isSpoken" :disabled="!desk.recording" @click="scripting = true"
+        >From a script</el-button
+      >
       <LazyScriptDialog v-if="scripting" @close="scripting = false" />
       <el-dropdown v-if="track" trigger="click" @command="save">
-        <el-button>Save as <ChevronDown :size="14" aria-hidden="true" /></el-button>
+        <el-button size="small">Save as <ChevronDown :size="14" aria-hidden="true" /></el-button>
         <template #dropdown>
           <el-dropdown-menu>
             <el-dropdown-item v-for="f in forms" :key="f.key" :command="f.key">{{ f.name }}</el-dropdown-item>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
-      <el-button v-if="track?.cues.length" @click="replacing = true">Find and replace</el-button>
+      <el-button size="small" v-if="track?.cues.length" @click="replacing = true">Find and replace</el-button>
       <LazyReplaceDialog v-if="replacing" @close="replacing = false" />
-      <el-button v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming">All times</el-button>
-      <el-button @click="add">Add a cue here</el-button>
+      <el-button size="small" v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming"
+        >All times</el-button
+      >
+      <el-button size="small" @click="add">Add a cue here</el-button>
     </div>
     <RetimeForm
       v-if="retiming && track"

@@ -40,7 +40,7 @@ function next(kind: ProblemKind | null): void {
 }
 function mend(kind: ProblemKind, count: number): void {
   const { left } = mendAll(props.track, kind, measures.value, newId)
-  emit('change', (t) => mendAll(t, kind, measures.value, newId).track, `Mended cues that ${sayKind[kind]}`)
+  emit('change', (t) => mendAll(t, kind, measures.value, newId).track, `Mended all: ${sayKind[kind]}`)
   told.value =
     left === 0
       ? `${sayCount(count, 'cue', 'cues')} mended.`
@@ -72,9 +72,9 @@ defineExpose({ next })
     <ul aria-label="Problems by kind">
       <li v-for="{ kind, found } in kinds" :key="kind">
         <button type="button" class="go" @click="next(kind)">
-          {{ sayCount(found.length, 'cue', 'cues') }} {{ sayKind[kind] }}
+          {{ sayCount(found.length, 'cue', 'cues') }}: {{ sayKind[kind] }}
         </button>
-        <el-button size="small" :aria-label="`Mend all that ${sayKind[kind]}`" @click="mend(kind, found.length)"
+        <el-button size="small" :aria-label="`Mend all: ${sayKind[kind]}`" @click="mend(kind, found.length)"
           >Mend all</el-button
         >
       </li>

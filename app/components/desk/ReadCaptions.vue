@@ -86,7 +86,7 @@ async function take(apart: boolean): Promise<void> {
 </script>
 
 <template>
-  <label class="file el-button"
+  <label class="file el-button el-button--small"
     ><input
       type="file"
       class="unseen"
@@ -128,6 +128,9 @@ async function take(apart: boolean): Promise<void> {
 </template>
 
 <style scoped>
+.file {
+  margin: 0;
+}
 .file:focus-within {
   outline: 3px solid var(--marigold);
   outline-offset: 2px;
