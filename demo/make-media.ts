@@ -10,9 +10,12 @@ import { join } from 'node:path'
 import { promisify } from 'node:util'
 import { build } from 'vite'
 import { reflow } from '../core/captions/reflow'
-import { readSphinxLine } from '../core/captions/sphinx'
 import { newTrack } from '../core/captions/track'
+import type { Word } from '../core/schema/captions'
+import { readWavHeader, writeWav } from '../core/sound/wav'
 import { launchChromium } from '../scripts/chromium.mjs'
+import { hear } from '../server/recogniser/hear'
+import { pocketsphinx } from '../server/recogniser/pocketsphinx'
 import type { TimedDeck } from '../standins/hall/deck'
 import { decks } from './decks'
 
@@ -28,23 +31,6 @@ async function speak(text: string, folder: string): Promise<Int16Array> {
   await run('flite', ['-voice', 'slt', '-t', text, '-o', wav])
   const bytes = await readFile(wav)
   return new Int16Array(bytes.buffer, bytes.byteOffset + 44, (bytes.length - 44) >> 1).slice()
-}
-
-function wavFile(samples: Int16Array): Buffer {
-  const header = Buffer.alloc(44)
-  header.write('RIFF', 0)
-  header.writeUInt32LE(36 + samples.length * 2, 4)
-  header.write('WAVEfmt ', 8)
-  header.writeUInt32LE(16, 16)
-  header.writeUInt16LE(1, 20)
-  header.writeUInt16LE(1, 22)
-  header.writeUInt32LE(RATE, 24)
-  header.writeUInt32LE(RATE * 2, 28)
-  header.writeUInt16LE(2, 32)
-  header.writeUInt16LE(16, 34)
-  header.write('data', 36)
-  header.writeUInt32LE(samples.length * 2, 40)
-  return Buffer.concat([header, Buffer.from(samples.buffer, samples.byteOffset, samples.byteLength)])
 }
 
 /**
@@ -63,13 +49,10 @@ function addRoomTone(samples: Int16Array): void {
 async function recognise(sound: string, folder: string): Promise<ReturnType<typeof newTrack>> {
   const wav = join(folder, 'recognise.wav')
   await run('ffmpeg', ['-v', 'error', '-y', '-i', sound, '-ar', String(RATE), '-ac', '1', wav])
-  const { stdout } = await run('pocketsphinx_continuous', ['-infile', wav, '-time', 'yes', '-logfn', '/dev/null'], {
-    maxBuffer: 1 << 26,
-  })
-  const words = stdout
-    .split('\n')
-    .map(readSphinxLine)
-    .filter((w) => w !== null)
+  const words: Word[] = []
+  const header = readWavHeader(new Uint8Array(await readFile(wav)))
+  for await (const heard of hear(wav, header, pocketsphinx(), 'en', new AbortController().signal))
+    words.push(...heard.words)
   let id = 0
   return newTrack({ cues: reflow(words, () => `cue-${++id}`) }, 'recogniser')
 }
@@ -115,7 +98,7 @@ async function main(names: string[]): Promise<void> {
       }
       addRoomTone(all)
       const wav = join(folder, `${name}.wav`)
-      await writeFile(wav, wavFile(all))
+      await writeFile(wav, writeWav(new Uint8Array(all.buffer, all.byteOffset, all.byteLength), RATE))
       const timed: TimedDeck = { ...deck, starts: starts.map((s) => Math.round(s * 1000) / 1000), duration }
       const page = await browser.newPage()
       await page.goto(`http://localhost:${typeof address === 'object' && address ? address.port : 0}/`)

@@ -7,7 +7,7 @@ installDebian([
   { name: 'chromium', program: ['/usr/bin/chromium'] },
   { name: 'ffmpeg', program: ['/usr/bin/ffmpeg'] },
   { name: 'flite', program: ['/usr/bin/flite'] },
-  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_continuous'] },
+  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_batch'] },
   { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
   { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
 ])

@@ -37,7 +37,7 @@ installDebian([
   { name: 'gstreamer1.0-plugins-good', program: gstreamer('isomp4') },
   { name: 'gstreamer1.0-libav', program: gstreamer('libav') },
   { name: 'flite', program: ['/usr/bin/flite'] },
-  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_continuous'] },
+  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_batch'] },
   { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
   { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
 ])

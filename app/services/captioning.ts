@@ -22,7 +22,14 @@ import { languageOf } from './lectures'
 import { startMediaWorker } from './media-worker'
 
 const Heard = Type.Object(
-  { word: Type.Optional(Word), done: Type.Optional(Type.Boolean()), error: Type.Optional(Type.String()) },
+  {
+    word: Type.Optional(Word),
+    /** How far that is, s. */
+    until: Type.Optional(Type.Number({ minimum: 0 })),
+    missed: Type.Optional(Type.Object({ from: Type.Number(), to: Type.Number(), says: Type.String() })),
+    done: Type.Optional(Type.Boolean()),
+    error: Type.Optional(Type.String()),
+  },
   { additionalProperties: false },
 )
 

@@ -7,7 +7,6 @@ import { checkCues } from './checks'
 import { cueAt, findCues } from './lookup'
 import { readCaptionFile } from './read-file'
 import { breakLines, captionLimits, reflow } from './reflow'
-import { readSphinxLine } from './sphinx'
 import { readSrt, writeSrt } from './srt'
 import { escapeText, plainText, tokens } from './text'
 import {
@@ -153,27 +152,6 @@ describe('text', () => {
   it('resolves references and leaves unknown ones', () => {
     expect(plainText('a &amp; b &#65; &#x42; &nope; <c.loud>x</c>')).toBe('a & b A B &nope; x')
     expect(tokens('<b>two</b>\nlines  here')).toEqual(['two', 'lines', 'here'])
-  })
-})
-
-describe('the recogniser’s lines', () => {
-  it('become words, without fillers and without pronunciation marks', () => {
-    expect(readSphinxLine('good(2) 0.180 0.350 0.055220')).toEqual({
-      text: 'good',
-      from: 0.18,
-      to: 0.36,
-      confidence: 0.05522,
-    })
-    expect(readSphinxLine('melt 1.5 2 9.1e-05')?.confidence).toBeCloseTo(0.000091)
-    for (const line of [
-      '<s> 0.1 0.2 0.9',
-      '<sil> 1 2 0.5',
-      '[NOISE] 1 2 0.5',
-      '++UM++ 1 2 0.5',
-      'good morning today',
-      '',
-    ])
-      expect(readSphinxLine(line)).toBeNull()
   })
 })
 

@@ -9,6 +9,8 @@ export const Word = Type.Object(
     from: Seconds,
     to: Seconds,
     confidence: Type.Number({ minimum: 0, maximum: 1 }),
+    /** What else may have been said, likeliest first. */
+    alternatives: Type.Optional(Type.Array(Type.String({ minLength: 1, maxLength: 100 }), { maxItems: 10 })),
   },
   closed,
 )

@@ -1,6 +1,6 @@
 /**
- * The header of a RIFF/WAVE file (Microsoft/IBM, Multimedia Programming Interface 1.0), as far as the recogniser's
- * border needs it.
+ * RIFF/WAVE files (Microsoft/IBM, Multimedia Programming Interface 1.0), as far as the recogniser's
+ * border needs them.
  */
 
 export interface WavHeader {
@@ -41,4 +41,32 @@ export function readWavHeader(bytes: Uint8Array): WavHeader {
     at += 8 + size + (size % 2)
   }
   throw new Error('This WAVE file has no format or no samples.')
+}
+
+/**
+ * A WAVE file of one channel of 16 bit.
+ * @param samples as they are to stand in the file (little-endian)
+ */
+export function writeWav(samples: Uint8Array, sampleRate: number): Uint8Array {
+  const out = new Uint8Array(44 + samples.length)
+  const view = new DataView(out.buffer)
+  const tag = (at: number, text: string) =>
+    out.set(
+      Array.from(text, (c) => c.charCodeAt(0)),
+      at,
+    )
+  tag(0, 'RIFF')
+  view.setUint32(4, out.length - 8, true)
+  tag(8, 'WAVEfmt ')
+  view.setUint32(16, 16, true)
+  view.setUint16(20, 1, true)
+  view.setUint16(22, 1, true)
+  view.setUint32(24, sampleRate, true)
+  view.setUint32(28, 2 * sampleRate, true)
+  view.setUint16(32, 2, true)
+  view.setUint16(34, 16, true)
+  tag(36, 'data')
+  view.setUint32(40, samples.length, true)
+  out.set(samples, 44)
+  return out
 }

@@ -1,5 +1,12 @@
-/** Whether speech can be recognised here, and if not, how to make it so. */
-export default defineEventHandler(async () => {
-  const available = await hasRecogniser()
-  return { available, says: available ? '' : RECOGNISER_MISSING }
+import { chooseRecogniser } from '../recogniser'
+
+/** Whether speech of a language (`?language=en`) can be recognised here, and if not, how to make it so. */
+export default defineEventHandler(async (event) => {
+  const recogniser = chooseRecogniser()
+  const says =
+    (await recogniser.problem()) ||
+    (recogniser.knows(languageQuery(event))
+      ? ''
+      : 'The speech recogniser of this server does not know the language of this lecture.')
+  return { available: says === '', says }
 })

@@ -3,8 +3,10 @@ import { mkdir, mkdtemp, open, rm } from 'node:fs/promises'
 import { join } from 'node:path'
 import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
-import { readWavHeader } from '#core/sound/wav'
+import { readWavHeader, type WavHeader } from '#core/sound/wav'
 import { errorMessage } from '#core/text/error-message'
+import { chooseRecogniser, speechFolder } from '../recogniser'
+import { hear } from '../recogniser/hear'
 
 /** Four hours of 16 kHz, 16 bit, mono. */
 const MOST = 4 * 3600 * 32_000 + 4096
@@ -24,25 +26,31 @@ function limit(most: number): Transform {
 }
 
 /**
- * Recognises speech in a WAVE body. Answers with a line of JSON per word as it is heard
- * (`{"word": …}`), and at the end `{"done": true}` or `{"error": …}`.
+ * Recognises speech of a language (`?language=en`) in a WAVE body. Answers with lines of JSON as it is heard: each word
+ * (`{"word": …}`), how far that is (`{"until": seconds}`), and what could not be recognised (`{"missed": …}`); at the end
+ * `{"done": true}` or `{"error": …}`.
  */
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
-  if (!(await hasRecogniser())) refuse(503, RECOGNISER_MISSING)
+  const recogniser = chooseRecogniser()
+  const language = languageQuery(event)
+  const problem = await recogniser.problem()
+  if (problem) refuse(503, problem)
+  if (!recogniser.knows(language)) refuse(422, 'The speech recogniser of this server does not know this language.')
   if (Number(getRequestHeader(event, 'content-length') ?? 0) > MOST)
     refuse(413, 'This is more than four hours of sound.')
   await mkdir(speechFolder(), { recursive: true })
   const folder = await mkdtemp(join(speechFolder(), 'sound-'))
   const clean = () => rm(folder, { recursive: true, force: true })
   const wav = join(folder, 'speech.wav')
+  let header: WavHeader
   try {
     await pipeline(event.node.req as Readable, limit(MOST), createWriteStream(wav))
     const file = await open(wav)
     const head = new Uint8Array(4096)
     const { bytesRead } = await file.read(head, 0, head.length, 0)
     await file.close()
-    const header = readWavHeader(head.subarray(0, bytesRead))
+    header = readWavHeader(head.subarray(0, bytesRead))
     if (header.formatTag !== 1 || header.sampleRate !== 16_000 || header.channels !== 1 || header.bitsPerSample !== 16)
       refuse(400, 'The recogniser takes 16 kHz, mono, 16 bit.')
   } catch (error) {
@@ -58,8 +66,13 @@ export default defineEventHandler(async (event) => {
     async start(controller) {
       const say = (what: unknown) => controller.enqueue(encoder.encode(JSON.stringify(what) + '\n'))
       try {
+        // It fills all cores: one lecture at a time, the others wait their turn.
         await useStore().exclusive('recogniser', async () => {
-          for await (const word of recognise(wav, abort.signal)) say({ word })
+          for await (const { words, until, missed } of hear(wav, header, recogniser, language, abort.signal)) {
+            for (const word of words) say({ word })
+            if (missed) say({ missed })
+            say({ until })
+          }
         })
         say({ done: true })
       } catch (error) {

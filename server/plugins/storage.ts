@@ -13,7 +13,7 @@ import { plantDemo } from '../utils/demo'
 import { removeLiveOrphans } from '../utils/live'
 import { giveUpStale, removeOrphans, removeReplaced } from '../utils/publications'
 import { forgetLaunches } from '../utils/sessions'
-import { speechFolder } from '../utils/recogniser'
+import { speechFolder } from '../recogniser'
 import { setStore } from '../utils/storage'
 
 /** How often what is over is removed, ms. */

@@ -1,7 +1,8 @@
 /** The server's border: every parameter and body is checked here, once, and refused with a plain 4xx and a sentence. */
 import type { Static, TSchema } from '@sinclair/typebox'
 import { STATUS_CODES } from 'node:http'
-import { createError, getRequestHeader, getRouterParam, setHeader, type H3Event } from 'h3'
+import { createError, getRequestHeader, getQuery, getRouterParam, setHeader, type H3Event } from 'h3'
+import { LanguageTag } from '#core/schema/captions'
 import { collectBytes } from '#core/schema/collect'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
 
@@ -28,6 +29,12 @@ export function indexParam(event: H3Event, name: string): number {
   const value = getRouterParam(event, name) ?? ''
   if (!/^\d{1,6}$/.test(value)) refuse(404, 'There is nothing at this address.')
   return Number(value)
+}
+
+/** The language (BCP 47) that the query names (`?language=pt-BR`); English when it names none. */
+export function languageQuery(event: H3Event): string {
+  const { language = 'en' } = getQuery(event)
+  return checked(() => parseAs(LanguageTag, language, 'language'))
 }
 
 /** The body's bytes, refused as soon as they are more than `most`. */

@@ -14,7 +14,9 @@ import type { Word } from '#core/schema/captions'
 import { soundAnalyser } from '#core/sound/analysis'
 import { usualSilence } from '#core/sound/silence'
 import { recorded } from '#core/time/units'
-import { recognise } from '../../server/utils/recogniser'
+import { readWavHeader } from '#core/sound/wav'
+import { hear } from '../../server/recogniser/hear'
+import { pocketsphinx } from '../../server/recogniser/pocketsphinx'
 import { lengthy } from '../at-length'
 import { makeTalk, RATE, toWav, type Talk, type Truth } from './talks'
 
@@ -30,9 +32,11 @@ function heard({ samples }: Talk): Truth[] {
 }
 async function read({ samples }: Talk, i: number): Promise<Truth[]> {
   const file = join(folder, `${i}.wav`)
-  writeFileSync(file, toWav(samples))
+  const wav = toWav(samples)
+  writeFileSync(file, wav)
   const words: Word[] = []
-  for await (const word of recognise(file, new AbortController().signal)) words.push(word)
+  const signal = new AbortController().signal
+  for await (const part of hear(file, readWavHeader(wav), pocketsphinx(), 'en', signal)) words.push(...part.words)
   let n = 0
   return proposeWordCuts(spokenWords(reflow(words, () => `c${n++}`)), recorded(samples.length / RATE))
 }

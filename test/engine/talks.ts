@@ -6,6 +6,7 @@ import { execFileSync } from 'node:child_process'
 import { existsSync, mkdtempSync, readFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { writeWav } from '#core/sound/wav'
 import type { ProposedCut } from '#core/sound/silence'
 import type { WordCutReason } from '#core/captions/propose-word-cuts'
 
@@ -192,20 +193,6 @@ export function makeTalk(seed: number): Talk {
 }
 
 /** As a WAVE file: 16 kHz, mono, 16 bit. */
-export function toWav(samples: Float32Array): Buffer {
-  const bytes = Buffer.alloc(44 + 2 * samples.length)
-  bytes.write('RIFF', 0)
-  bytes.writeUInt32LE(bytes.length - 8, 4)
-  bytes.write('WAVEfmt ', 8)
-  bytes.writeUInt32LE(16, 16)
-  bytes.writeUInt16LE(1, 20)
-  bytes.writeUInt16LE(1, 22)
-  bytes.writeUInt32LE(RATE, 24)
-  bytes.writeUInt32LE(2 * RATE, 28)
-  bytes.writeUInt16LE(2, 32)
-  bytes.writeUInt16LE(16, 34)
-  bytes.write('data', 36)
-  bytes.writeUInt32LE(2 * samples.length, 40)
-  samples.forEach((x, i) => bytes.writeInt16LE(Math.round(32_767 * x), 44 + 2 * i))
-  return bytes
+export function toWav(samples: Float32Array): Uint8Array {
+  return writeWav(new Uint8Array(Int16Array.from(samples, (x) => Math.round(32_767 * x)).buffer), RATE)
 }
