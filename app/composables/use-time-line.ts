@@ -1,4 +1,5 @@
-import { useElementSize, useEventListener, useLocalStorage, useScroll } from '@vueuse/core'
+import { useElementSize, useEventListener, useLocalStorage } from '@vueuse/core'
+import equal from 'fast-deep-equal'
 import { computed, nextTick, ref, shallowRef, watch, type InjectionKey, type ShallowRef } from 'vue'
 import { clampShift, isSame, rangeOf, shifted, withEdge, type ItemRef, type Timed } from '#core/documents/items'
 import { buildAxis, pointAt, resultToPixel, toPixel, toTime } from '#core/time/axis'
@@ -51,7 +52,15 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
   const chosen = useChosen()
   const media = injectStrict(scriptPlayerKey)
   const { width: outer } = useElementSize(viewport)
-  const { x: scrolled } = useScroll(viewport)
+  const scrolled = ref(0)
+  useEventListener(
+    viewport,
+    'scroll',
+    () => {
+      scrolled.value = viewport.value?.scrollLeft ?? 0
+    },
+    { passive: true },
+  )
   const width = computed(() => Math.max(0, outer.value - SIDE))
 
   const pinned = ref(new Set<string>())
@@ -74,10 +83,12 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
   const px = (t: number) => toPixel(axis.value, recorded(t))
   const playhead = computed(() => (desk.peek === null ? resultToPixel(axis.value, desk.time) : px(desk.peek)))
   /** What is drawn: what is seen, and some more at both sides. */
-  const view = computed(() => {
+  const view = computed<{ from: number; width: number }>((last) => {
     const from = Math.max(0, (Math.floor(scrolled.value / STEP) - 1) * STEP)
     const to = Math.min(axis.value.width, (Math.ceil((scrolled.value + width.value) / STEP) + 1) * STEP)
-    return { from, width: Math.max(0, to - from) }
+    const seen = { from, width: Math.max(0, to - from) }
+    // The same object for as long as it says the same, so that nothing is drawn again for it.
+    return last && equal(last, seen) ? last : seen
   })
 
   const along = (clientX: number) => {
@@ -222,7 +233,7 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
 
   /** Has an instant of the result stay where it is seen while the scale changes. */
   async function zoomAbout(to: number, at: ResultTime): Promise<void> {
-    const before = resultToPixel(axis.value, at) - scrolled.value
+    const before = resultToPixel(axis.value, at) - (viewport.value?.scrollLeft ?? 0)
     zoom.value = Math.min(finest.value, Math.max(1, to))
     await nextTick()
     if (viewport.value) viewport.value.scrollLeft = resultToPixel(axis.value, at) - before

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useTimeoutFn } from '@vueuse/core'
 import { sayInsert } from '#core/edit/edit'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded, result, type RecordedRange } from '#core/time/units'
@@ -86,8 +87,18 @@ function pin(id: string): void {
   if (!next.delete(id)) next.add(id)
   line.pinned.value = next
 }
-const hover = (id: string | null) => {
-  if (!line.drag.value) line.hovered.value = id
+/** A seam opens under a pointer that rests on it, ms; what passes over seams leaves the line as it is. */
+const REST = 250
+const rest = useTimeoutFn(
+  (id: string) => {
+    if (!line.drag.value) line.hovered.value = id
+  },
+  REST,
+  { immediate: false },
+)
+function leave(): void {
+  rest.stop()
+  if (!line.drag.value) line.hovered.value = null
 }
 </script>
 
@@ -113,8 +124,8 @@ const hover = (id: string | null) => {
     class="seam"
     :class="s.kind"
     :style="{ left: `${s.x}px`, width: `${s.width}px` }"
-    @pointerenter="hover(s.id)"
-    @pointerleave="hover(null)"
+    @pointerenter="rest.start(s.id)"
+    @pointerleave="leave"
   >
     <button
       type="button"
