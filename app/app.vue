@@ -3,6 +3,7 @@ import { errorMessage } from '#core/text/error-message'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
 import { writeMissingCards } from '~/services/cards'
+import { draftArrivals } from '~/services/captioning'
 import { restartJob } from '~/services/restarting'
 import { addDemoQuestions, seedDemo } from '~/services/demo'
 
@@ -24,7 +25,10 @@ onMounted(async () => {
     await takeKeyFromAddress()
     await seedDemo()
     await addDemoQuestions()
-    watch(signedIn, addDemoQuestions)
+    watch(signedIn, async () => {
+      await addDemoQuestions()
+      await draftArrivals(jobs)
+    })
     ready.value = true
     void writeMissingCards().catch((error: unknown) => ElMessage({ type: 'error', message: errorMessage(error) }))
     for (const job of await jobs.tidyUp())
@@ -41,6 +45,7 @@ onMounted(async () => {
         message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.',
       }),
     )
+    await draftArrivals(jobs)
   } catch (error) {
     if (ready.value)
       ElMessage({

@@ -1,5 +1,9 @@
 /** Captions that students see: switched on with one press wherever that is said, in several languages, and at once. */
-import type { Frame } from 'puppeteer-core'
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ElementHandle, Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
@@ -8,6 +12,7 @@ import { AUTHOR_KEY } from './serve'
 import { storedDocument } from './stored'
 
 const origin = inject('origin')
+const folder = mkdtempSync(join(tmpdir(), 'thaw-captions-'))
 let author: Person
 let student: Person
 /** What the server tells the student's player, the last time. */
@@ -31,6 +36,7 @@ beforeAll(async () => {
 afterAll(async () => {
   await author.leave()
   await student.leave()
+  rmSync(folder, { recursive: true, force: true })
 })
 
 async function watch(): Promise<Frame> {
@@ -218,6 +224,60 @@ test('where the course says so, what is checked is on; the release says what is 
   expect((await track())!.state).toBe('on')
   await watch()
   expect(view.captions).toHaveLength(1)
+})
+
+test('captions of what comes are drafted by themselves, can be corrected meanwhile, and go on after a stop', async () => {
+  const media = (name: string) => ['-i', join(import.meta.dirname, `../public/demo/media/${name}-sound.mp4`)]
+  const file = join(folder, 'Two talks.m4a')
+  const joined = ['-filter_complex', '[0:a][1:a][2:a]concat=n=3:v=0:a=1']
+  execFileSync('ffmpeg', ['-v', 'error', ...['flow', 'drilling', 'crystals'].flatMap(media), ...joined, file])
+  await author.go(origin)
+  await author.click('button', 'Settings of PS 201')
+  await author.click('checkbox', 'Captions are drafted as soon as a recording has come')
+  await author.click('button', 'Done')
+  await author.click('button', 'New lecture in PS 201, week 5')
+  const input = (await author.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
+  await input.uploadFile(file)
+  await author.page.waitForFunction(() => location.pathname.startsWith('/lecture/'))
+  const id = new URL(author.page.url()).pathname.split('/')[2]!
+  const now = async () => (await storedDocument(author.page, id, 'captions'))?.document ?? null
+  const cues = async () => (await now())?.cues ?? []
+  await author.click('link', 'Captions: No captions yet')
+  await author.page.waitForSelector('.cues .words', { timeout: 60_000 })
+  // What is there can be corrected at once.
+  await (await author.page.$('.cues .words'))?.click()
+  const field = await author.page.waitForSelector('.cues textarea')
+  await field?.click({ count: 3 })
+  await author.page.keyboard.down('Control')
+  await author.page.keyboard.press('a')
+  await author.page.keyboard.up('Control')
+  await field?.type('The ice flows.')
+  await author.page.keyboard.press('Tab')
+  await expect.poll(async () => (await cues())[0]?.text).toBe('The ice flows.')
+  await author.see('left')
+  await author.click('button', 'Cancel')
+  await author.see('The draft stopped before the end.')
+  const before = (await cues()).length
+  await author.page.reload()
+  await author.click('button', 'Go on with the draft')
+  await expect.poll(async () => (await cues()).length, { timeout: 120_000 }).toBeGreaterThan(before)
+  await author.page.waitForFunction(
+    () =>
+      !document.querySelector('[aria-label="Drafting captions"]') &&
+      !document.body.innerText.includes('stopped before'),
+    { timeout: 120_000 },
+  )
+  const all = await cues()
+  expect(all[0]?.text).toBe('The ice flows.')
+  expect(all.at(-1)!.to).toBeGreaterThan(90)
+  expect((await now())!.state).toBe('draft')
+  // Nothing is said twice where it went on.
+  for (const [i, cue] of all.entries()) expect(cue.from).toBeGreaterThanOrEqual(all[i - 1]?.from ?? 0)
+  expect(new Set(all.map((c) => c.from)).size).toBe(all.length)
+  // The person's own step is the only one that can be undone.
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await cues())[0]?.text).not.toBe('The ice flows.')
+  expect(await cues()).toHaveLength(all.length)
   expect(author.errors).toEqual([])
   expect(student.errors).toEqual([])
 })

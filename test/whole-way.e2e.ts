@@ -73,6 +73,10 @@ test('drafts captions with the recogniser, corrects one and switches them on', a
   await author.click('link', 'Captions: No captions yet')
   await author.click('button', 'Draft captions from the speech')
   await author.see('Students will not see these captions: they are a draft.', 180_000)
+  // Cues come as they are heard.
+  await author.page.waitForFunction(() => !document.querySelector('[aria-label="Drafting captions"]'), {
+    timeout: 180_000,
+  })
   await author.page.waitForSelector('.cues .words')
   // The last cue: no cut falls into it, so its whole text has to arrive.
   await (await author.page.$$('.cues .words')).at(-1)?.click()

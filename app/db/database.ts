@@ -8,6 +8,7 @@ import type { Conflict } from '#core/documents/change'
 import type { Step } from '#core/documents/history'
 import type { Documents, Kind } from '#core/documents/kinds'
 import type { LectureFacts } from '#core/library/readiness'
+import type { Cue, Word } from '#core/schema/captions'
 import type { Finish } from '#core/schema/finish'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
 import type { Announcement } from '#core/schema/live'
@@ -199,6 +200,25 @@ export interface AnalysisRow {
 }
 
 /** A small picture of a take at an instant of its own time, s. */
+/**
+ * What was heard in a take's speech so far, so that listening goes on where it stopped; in the time of its sound, s.
+ */
+export interface HeardRow {
+  takeId: string
+  /** The file of the sound: of another one it is no longer that. */
+  fileId: string
+  words: Word[]
+  until: number
+  /** Whether all of it has been heard. */
+  whole?: boolean
+  /** How far its words have been put into the captions. */
+  joined: number
+  /** The take has come, and its captions are to be drafted without a person asking for it. */
+  arrived?: boolean
+  /** Cues that stood when a new draft was begun, and give way to it; with the first take of a lecture. */
+  givesWay?: readonly Cue[]
+}
+
 export interface StillRow {
   takeId: string
   kind: 'thumbnail' | 'slide'
@@ -257,6 +277,7 @@ export class ThawDatabase extends Dexie {
   declare broadcasts: EntityTable<BroadcastRow, 'lectureId'>
   declare peaks: EntityTable<PeakRow, 'takeId'>
   declare analyses: EntityTable<AnalysisRow, 'takeId'>
+  declare heard: EntityTable<HeardRow, 'takeId'>
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
   declare answers: Table<StoredEvent, [string, number]>
@@ -320,6 +341,7 @@ export class ThawDatabase extends Dexie {
     this.version(13).upgrade(keepBegun)
     this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
     this.version(15).upgrade(partFingerprints)
+    this.version(16).stores({ heard: 'takeId' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -11,6 +11,7 @@ import { describeLecture } from '~/services/lectures'
 import { joinTakes } from '#core/record/recording'
 import { errorMessage } from '#core/text/error-message'
 import { takesOf } from '~/services/cards'
+import { draftArrivals } from '~/services/captioning'
 import { discardedTakes, discardTake, settleTake } from '~/services/takes'
 import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
 import type { RoomInput } from '~/composables/use-inputs'
@@ -184,7 +185,10 @@ watch(ending, (is) => {
   floating.close()
 })
 const settle = (takes: readonly Take[]) => {
-  for (const take of takes) settleTake(take, jobs).catch((error: unknown) => say(error))
+  for (const take of takes)
+    settleTake(take, jobs)
+      .then(() => draftArrivals(jobs))
+      .catch((error: unknown) => say(error))
 }
 
 /** Whatever is not discarded is kept, also when this page is left without an answer. */

@@ -1,25 +1,26 @@
 /** Drafting captions: the sound goes to the server's recogniser as 16 kHz mono, words come back as they are heard. */
 import { proxy } from 'comlink'
 import { Type } from '@sinclair/typebox'
-import { db } from '~/db/database'
+import { db, type HeardRow } from '~/db/database'
 import { readFile } from '~/db/files'
-import type { JobContext, useJobs } from '~/stores/jobs'
-import { authorFetch } from '~/utils/author'
+import { JobCancelled, type JobContext, type useJobs } from '~/stores/jobs'
+import { authorFetch, authorProblem } from '~/utils/author'
 import type { Alignment } from '#core/captions/align'
-import { reflow } from '#core/captions/reflow'
 import { joinDraft } from '#core/captions/join-draft'
-import { addDraft } from '#core/captions/track'
-import { soundOf, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
+import { soundOf, uncaptioned, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
 import { Word } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
-import { formatTimecode } from '#core/time/timecode'
+import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { changeLecture } from './cards'
 import { documentRow, storeDocument } from './documents'
+import { documentOf } from './fingerprint'
+import { heardOf, nothingHeard } from './heard'
 import { newId } from './ids'
-import { languageOf } from './lectures'
+import { languageOf, loadCheckedParts } from './lectures'
 import { startMediaWorker } from './media-worker'
+import { RECORDING } from './takes'
 
 const Heard = Type.Object(
   {
@@ -35,12 +36,12 @@ const Heard = Type.Object(
 
 const Available = Type.Object({ available: Type.Boolean(), says: Type.String() })
 
-/** Why no captions can be drafted just now, as a sentence; empty when they can. */
-export async function recogniserProblem(): Promise<string> {
+/** Why no captions of a language can be drafted just now, as a sentence; empty when they can. */
+export async function recogniserProblem(language: string): Promise<string> {
   try {
     const { available, says } = parseAs(
       Available,
-      await (await authorFetch('/api/speech')).json(),
+      await (await authorFetch(`/api/speech?${new URLSearchParams({ language })}`)).json(),
       'answer of the server',
     )
     return available ? '' : says
@@ -62,94 +63,235 @@ async function* lines(body: ReadableStream<Uint8Array>): AsyncGenerator<string> 
   }
 }
 
+/** What is heard is put into the captions, and kept, this often, ms. */
+const EVERY = 3000
+
+export interface DraftOptions {
+  /** The job that was cut off, in whose stead this one goes on. */
+  replaces?: string
+  /** Nobody asked for it: the takes have come. */
+  arrived?: boolean
+}
+
+interface Sound {
+  feed: PlacedFeed
+  file: Blob
+}
+
 /**
- * Drafts captions for takes of a lecture and stores them as a draft, after those that are there when `keep` says so, in
- * the stead of the job `replaces` that was cut off.
- * @throws {Error} with a sentence; captions that were there before stay as they were
+ * Drafts captions for takes of a lecture. What was heard is kept as it is heard: stopped, it goes on from there. What a
+ * person writes meanwhile stays.
+ * @param how `add`: cues appear where there are none, as they are heard; `replace`: those that are there give way to
+ * the whole draft at its end
+ * @throws {Error} with a sentence, or JobCancelled
  */
 export async function draftCaptions(
   recording: Recording,
   lectureId: string,
   takes: readonly PlacedTake[],
-  keep: boolean,
+  how: 'add' | 'replace',
   jobs: ReturnType<typeof useJobs>,
-  replaces?: string,
+  { replaces, arrived }: DraftOptions = {},
 ): Promise<void> {
-  const sounds: { feed: PlacedFeed; file: Blob }[] = []
+  const sounds: Sound[] = []
   for (const feed of takes.flatMap((take) => soundOf(recording, take.id) ?? [])) {
     const file = await readFile(feed.fileId)
     if (file) sounds.push({ feed, file })
   }
-  if (sounds.length === 0) throw new Error('This lecture has no sound to caption.')
-  const whole = sounds.reduce((sum, { feed }) => sum + feed.duration, 0)
-  // What stands now gives way to the draft; what a person writes from here on stays.
+  const [first] = sounds
+  if (!first) throw new Error('This lecture has no sound to caption.')
   const lecture = await db.lectures.get(lectureId)
   const language = lecture ? await languageOf(lecture) : 'en'
-  const begun = (await documentRow(lectureId, 'captions'))?.document ?? null
-  await jobs.start(
-    'captions',
-    lectureId,
-    'Listening for captions',
-    async (context) => {
-      const words: Word[] = []
-      let heard = 0
-      for (const { feed, file } of sounds) {
-        words.push(
-          ...(await hear(feed, file, context, (share, says) =>
-            context.progress((heard + share * feed.duration) / whole, says),
-          )),
+  const captions = async () => (await documentRow(lectureId, 'captions'))?.document ?? null
+  const placed = (words: readonly Word[], { offset }: PlacedFeed) =>
+    words.map((w) => ({ ...w, from: recorded(w.from + offset), to: recorded(w.to + offset) }))
+
+  async function run(context: JobContext): Promise<void> {
+    const rows: HeardRow[] = []
+    for (const { feed } of sounds) {
+      const row = await heardOf(feed.takeId, feed.fileId)
+      // One that was listened to as a whole is listened to anew; one that was not goes on.
+      rows.push(how === 'replace' && row.whole ? nothingHeard(feed.takeId, feed.fileId) : row)
+    }
+    if (how === 'replace' && !rows[0]?.givesWay)
+      rows[0] = { ...(rows[0] as HeardRow), givesWay: (await captions())?.cues ?? [] }
+    await db.heard.bulkPut(rows)
+    /** Keeps what was heard; where there is nothing yet, as captions. */
+    const keep = (row: HeardRow, { feed }: Sound) =>
+      changeLecture(lectureId, async () => {
+        // Deleted meanwhile, nothing is to come back of it.
+        if (!(await db.takes.get(row.takeId))) return
+        if (how === 'replace') {
+          await db.heard.put(row)
+          return
+        }
+        const fresh = placed(
+          row.words.filter((w) => w.from >= row.joined),
+          feed,
         )
-        heard += feed.duration
+        const now = await captions()
+        // No step that could be undone: it is nothing that a person did.
+        if (fresh.length > 0)
+          await storeDocument(lectureId, 'captions', now, joinDraft(null, now, fresh, newId, language), { says: '' })
+        await db.heard.put({ ...row, joined: row.until })
+      }, [db.heard])
+    const missed: string[] = []
+    const progress = progressOf(sounds, rows, context)
+    for (const [i, sound] of sounds.entries()) {
+      let row = rows[i] as HeardRow
+      let kept = performance.now()
+      try {
+        for await (const heard of listen(sound, row, language, context)) {
+          row = heard.row
+          if (heard.missed !== undefined) missed.push(formatTimecode(heard.missed + sound.feed.offset))
+          progress(i, row)
+          if (row.whole || performance.now() - kept < EVERY) continue
+          kept = performance.now()
+          await keep(row, sound)
+          row = { ...row, joined: how === 'add' ? row.until : row.joined }
+        }
+      } finally {
+        // However it ends: it goes on from here.
+        if (row !== rows[i]) await keep(row, sound)
       }
-      if (words.length === 0) throw new Error('The recogniser heard no words. Check that the lecture has speech in it.')
-      await changeLecture(lectureId, async () => {
-        const now = (await documentRow(lectureId, 'captions'))?.document ?? null
-        const track =
-          keep && now
-            ? addDraft(now, reflow(words, newId))
-            : joinDraft(begun, now, words, newId, now?.language ?? language)
-        await storeDocument(lectureId, 'captions', now, track, { says: 'Drafted from the speech' })
-      })
-    },
-    { restart: { do: 'captions', keep }, awaited: true, replaces },
-  )
+      rows[i] = row
+    }
+    const words = sounds.flatMap(({ feed }, i) => placed(rows[i]?.words ?? [], feed))
+    if (words.length === 0 && !arrived)
+      throw new Error('The recogniser heard no words. Check that the lecture has speech in it.')
+    const [{ givesWay = [], ...row }] = rows as [HeardRow]
+    await changeLecture(lectureId, async () => {
+      const now = await captions()
+      if (how === 'replace' && words.length > 0) {
+        const before = now && { ...now, cues: [...givesWay] }
+        await storeDocument(
+          lectureId,
+          'captions',
+          now,
+          joinDraft(before, now, words, newId, now?.language ?? language),
+          { says: 'Drafted from the speech' },
+        )
+      }
+      for (const heard of [row, ...rows.slice(1)]) await db.heard.put({ ...heard, joined: heard.until, arrived: false })
+    }, [db.heard])
+    context.progress(1, missed.length > 0 ? `Not everything could be recognised: at ${missed.join(', ')}` : 'Drafted')
+  }
+  const restart = arrived ? {} : { restart: { do: 'captions' as const, keep: how === 'add' } }
+  try {
+    await jobs.start('captions', lectureId, 'Listening for captions', run, { ...restart, awaited: true, replaces })
+  } catch (error) {
+    // What a person stopped does not begin again by itself.
+    if (error instanceof JobCancelled)
+      for (const { feed } of sounds) await db.heard.update(feed.takeId, { arrived: false })
+    throw error
+  }
 }
 
-/** What is said in one feed, in the lecture's recorded time. */
-async function hear(
-  feed: PlacedFeed,
-  file: Blob,
-  { engine, scratch, signal }: JobContext,
-  progress: (share: number, says?: string) => void,
-): Promise<Word[]> {
+/** Says how far several sounds are listened to, and how long it will take yet. */
+function progressOf(sounds: readonly Sound[], begun: readonly HeardRow[], context: JobContext) {
+  const whole = sounds.reduce((sum, { feed }) => sum + feed.duration, 0)
+  const heard = sounds.map(({ feed }, i) => Math.min(feed.duration, begun[i]?.until ?? 0))
+  const sum = () => heard.reduce((all, s) => all + s, 0)
+  const before = sum()
+  const began = performance.now()
+  return (i: number, { until }: HeardRow) => {
+    const feed = sounds[i]?.feed
+    if (!feed) return
+    heard[i] = Math.min(feed.duration, until)
+    const share = sum() / whole
+    const left = ((whole - sum()) * (performance.now() - began)) / 1000 / Math.max(1, sum() - before)
+    context.progress(share, `Heard up to ${formatTimecode(until + feed.offset)}, about ${sayDuration(left)} left`)
+  }
+}
+
+const isRecording = async () => ((await navigator.locks.query()).held ?? []).some((lock) => lock.name === RECORDING)
+
+/**
+ * Listens to one sound from where it was listened to before, and gives what has been heard by then, time after time.
+ * While something is recorded it waits.
+ */
+async function* listen(
+  { feed, file }: Sound,
+  row: HeardRow,
+  language: string,
+  { engine, scratch, signal, progress }: JobContext,
+): AsyncGenerator<{ row: HeardRow; missed?: number }> {
+  if (row.whole) return
   const wav = await engine.extractSpeech(
     file,
     scratch,
-    proxy((share: number) => progress(0.15 * share)),
+    proxy(() => undefined),
   )
-  const response = await authorFetch('/api/speech', {
+  while (!row.whole) {
+    if (await isRecording()) progress(row.until / feed.duration, 'Waiting until nothing is recorded any more')
+    await navigator.locks.request(RECORDING, { signal }, () => undefined)
+    const pause = new AbortController()
+    // Words count once it is said how far has been heard: from there it goes on.
+    let said: Word[] = []
+    try {
+      for await (const line of answer(wav, row.until, language, AbortSignal.any([signal, pause.signal]))) {
+        const { word, until, missed, done, error } = line
+        if (error) throw new Error(error)
+        if (word) said.push(word)
+        if (until !== undefined) {
+          row = { ...row, words: [...row.words, ...said], until: Math.max(row.until, until) }
+          said = []
+        }
+        if (done) row = { ...row, whole: true }
+        if (done || until !== undefined || missed) yield { row, ...(missed && { missed: missed.from }) }
+        if (done || (until !== undefined && (await isRecording()))) break
+      }
+    } finally {
+      pause.abort()
+    }
+  }
+}
+
+/** What the server says of speech from an instant on (s), line by line. @throws {Error} with a sentence */
+async function* answer(wav: Blob, from: number, language: string, signal: AbortSignal) {
+  const query = new URLSearchParams({ language, from: String(from) })
+  const response = await authorFetch(`/api/speech?${query}`, {
     method: 'POST',
     body: wav,
     headers: { 'content-type': 'audio/wav' },
     signal,
   })
   if (!response.body) throw new Error('The server gave no answer.')
-  const words: Word[] = []
-  let finished = false
   for await (const line of lines(response.body)) {
-    const { word, done, error } = parseAs(Heard, JSON.parse(line), 'answer of the recogniser')
-    if (error) throw new Error(error)
-    if (word) {
-      words.push({ ...word, from: recorded(word.from + feed.offset), to: recorded(word.to + feed.offset) })
-      progress(
-        0.15 + 0.85 * Math.min(1, word.to / feed.duration),
-        `Heard up to ${formatTimecode(word.to + feed.offset)}`,
-      )
-    }
-    finished ||= Boolean(done)
+    const said = parseAs(Heard, JSON.parse(line), 'answer of the recogniser')
+    yield said
+    if (said.done || said.error) return
   }
-  if (!finished) throw new Error('The connection to the recogniser was lost. Start it again; nothing was changed.')
-  return words
+  throw new Error('The connection to the recogniser was lost. Start it again; it goes on where it was.')
+}
+
+/**
+ * Drafts captions of takes that have come, one after the other, in whatever tab: where the server has a recogniser for their
+ * language, the author is signed in, and nobody has checked captions of the lecture yet. What cannot be drafted now waits
+ * until the next time.
+ */
+export async function draftArrivals(jobs: ReturnType<typeof useJobs>): Promise<void> {
+  await navigator.locks.request('arrivals', async () => {
+    if (await authorProblem()) return
+    const tried = new Set<string>()
+    for (;;) {
+      const next = await db.heard.filter((row) => row.arrived === true && !tried.has(row.takeId)).first()
+      if (!next) return
+      tried.add(next.takeId)
+      const take = await db.takes.get(next.takeId)
+      const parts = take && (await loadCheckedParts(take.lectureId))
+      const placed = parts?.recording?.takes.find((t) => t.id === next.takeId)
+      if (!parts?.recording || !placed) continue
+      const track = documentOf(parts, 'captions')
+      const isOpen = next.until > 0 || uncaptioned(parts.recording, track?.cues ?? []).includes(placed)
+      if (!isOpen || (track && track.state !== 'draft')) await db.heard.update(next.takeId, { arrived: false })
+      else if (!(await recogniserProblem(await languageOf(parts.lecture))))
+        await draftCaptions(parts.recording, parts.lecture.id, [placed], 'add', jobs, { arrived: true }).catch(
+          // It stands in the job's row, and the others go on.
+          () => undefined,
+        )
+    }
+  })
 }
 
 /** Lays a script along words that were heard. @param script its words */

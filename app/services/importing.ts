@@ -5,6 +5,8 @@ import type { Feed, Take } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import type { JobContext, useJobs } from '~/stores/jobs'
 import { changeLecture } from './cards'
+import { draftArrivals } from './captioning'
+import { arrivalTables, noteArrival } from './heard'
 import { newId, nowInstant } from './ids'
 import { analyseTake, breakTake, placeTake, takeLock } from './takes'
 
@@ -81,12 +83,18 @@ export async function bringIn(file: File, lectureId: string, jobs: ReturnType<ty
     const row = { id: fileId, type, name, size: data.size }
     const place = async () => {
       // One that was there before keeps its place, and the edit that was made of it.
-      await changeLecture(lectureId, async () => void (await (waiting ? db.takes.put(take) : placeTake(take))))
+      const put = async () => {
+        await (waiting ? db.takes.put(take) : placeTake(take))
+        await noteArrival(take)
+      }
+      await changeLecture(lectureId, put, arrivalTables())
       placed(take.note)
     }
     // Runs beside it; what it finds appears on the desk when it is there.
     const lookThrough = () =>
-      void analyseTake(take.id, jobs, true).catch((error: unknown) => console.error('analysis', error))
+      void analyseTake(take.id, jobs, true)
+        .then(() => draftArrivals(jobs))
+        .catch((error: unknown) => console.error('analysis', error))
     if (data !== file) {
       // What was made anew is gone when the job has ended.
       await copy(row, data, context)

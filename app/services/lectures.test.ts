@@ -23,6 +23,7 @@ import {
   type LectureParts,
 } from './cards'
 import { documentOf, fingerprints, type Fingerprints } from './fingerprint'
+import { nothingHeard } from './heard'
 import { editFrameRate, showFeed } from './takes'
 import { placeOf } from '../../test/publication'
 
@@ -195,6 +196,7 @@ describe('a lecture on the board', () => {
       await db.broadcasts.put({ lectureId, place, title: 'x', startsAt: NOW })
       await db.peaks.put({ takeId: `t${n}`, levels: [] })
       await db.analyses.put({ takeId: `t${n}` })
+      await db.heard.put(nothingHeard(`t${n}`, `f${n}`))
       await db.quiets.put({ takeId: `t${n}`, fileId: `f${n}`, sound: image, loudness: -20 })
       await db.backdrops.put({ takeId: `t${n}`, key: 'k', parts: [image] })
       await db.stills.put({ takeId: `t${n}`, kind: 'slide', at: 1, image })

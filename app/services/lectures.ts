@@ -64,6 +64,7 @@ const recorded = (): Table[] => [
   db.chunks,
   db.peaks,
   db.analyses,
+  db.heard,
   db.stills,
   db.quiets,
   db.backdrops,

@@ -1,9 +1,9 @@
 /** Starts jobs again that were cut off when their page was closed. */
-import { uncaptioned } from '#core/record/recording'
 import type { JobRow } from '~/db/database'
 import type { useJobs } from '~/stores/jobs'
 import { draftCaptions } from './captioning'
 import { documentOf } from './fingerprint'
+import { toDraft } from './heard'
 import { askForAuthor } from '~/utils/author'
 import { loadCheckedParts } from './lectures'
 import { putFinishOn } from './finishes'
@@ -31,7 +31,7 @@ export async function restartJob(job: JobRow, jobs: ReturnType<typeof useJobs>):
     await publish(parts, restart.place, jobs, { replaces: id, revisionId: restart.revisionId })
   else if (restart?.do === 'captions' && parts?.recording) {
     const { recording } = parts
-    const takes = restart.keep ? uncaptioned(recording, documentOf(parts, 'captions')?.cues ?? []) : recording.takes
-    await draftCaptions(recording, lectureId, takes, restart.keep, jobs, id)
+    const takes = restart.keep ? await toDraft(recording, documentOf(parts, 'captions')?.cues ?? []) : recording.takes
+    await draftCaptions(recording, lectureId, takes, restart.keep ? 'add' : 'replace', jobs, { replaces: id })
   } else await jobs.leave(id)
 }

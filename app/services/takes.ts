@@ -16,6 +16,7 @@ import type { JobContext, useJobs } from '~/stores/jobs'
 import { dropBallast } from './ballast'
 import { changeLecture, takesOf } from './cards'
 import { documentRow, storeDocument } from './documents'
+import { arrivalTables, noteArrival } from './heard'
 import { newId, nowInstant } from './ids'
 
 type Jobs = ReturnType<typeof useJobs>
@@ -28,7 +29,7 @@ export const RECORDING = 'recording'
 export async function removeTake(take: Take): Promise<void> {
   await db.transaction(
     'rw',
-    [db.takes, db.files, db.chunks, db.peaks, db.analyses, db.stills, db.quiets, db.backdrops],
+    [db.takes, db.files, db.chunks, db.peaks, db.analyses, db.heard, db.stills, db.quiets, db.backdrops],
     async () => {
       const own = new Set(take.feeds.map((f) => f.fileId))
       const others = await db.takes.filter((t) => t.id !== take.id && t.feeds.some((f) => own.has(f.fileId))).toArray()
@@ -36,6 +37,7 @@ export async function removeTake(take: Take): Promise<void> {
       for (const fileId of own) if (!shared.has(fileId)) await removeFile(fileId)
       await db.peaks.delete(take.id)
       await db.analyses.delete(take.id)
+      await db.heard.delete(take.id)
       await db.quiets.delete(take.id)
       await db.backdrops.delete(take.id)
       await db.stills.where('takeId').equals(take.id).delete()
@@ -180,10 +182,12 @@ async function makeWhole(take: Take, jobs: Jobs, wasCutOff: boolean): Promise<vo
       // One transaction: either the whole files count, or the chunks still do.
       const note = [take.note, ...trouble].filter(Boolean).join(' ')
       const place = async () => {
-        await placeTake({ ...take, feeds: settled, duration, note })
+        const whole = { ...take, feeds: settled, duration, note }
+        await placeTake(whole)
+        await noteArrival(whole)
         for (const feed of take.feeds) await removeFile(feed.fileId)
       }
-      await changeLecture(take.lectureId, place, [db.chunks, db.files])
+      await changeLecture(take.lectureId, place, [db.chunks, db.files, ...arrivalTables()])
       context.progress(
         1,
         `${sayDuration(duration)} ${wasCutOff ? 'of a recording that was cut off are there' : 'are ready'}`,

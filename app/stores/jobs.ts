@@ -74,9 +74,12 @@ async function sweep(name: string): Promise<void> {
 
 const CUT_OFF = 'Cut off when the page was closed.'
 /** What becomes of a job that was cut off and is not restarted from its row. */
-const cutOffWords = { analyse: 'It goes on where it was.', settle: 'It was started again.' } as Partial<
-  Record<JobRow['kind'], string>
->
+const cutOffWords = {
+  analyse: 'It goes on where it was.',
+  // Those without a way to restart are of takes that have come, and are found again.
+  captions: 'It goes on where it was.',
+  settle: 'It was started again.',
+} as Partial<Record<JobRow['kind'], string>>
 const LEFT = `${CUT_OFF} Nothing was lost; start it again.`
 
 /** How a job is restarted should the page be closed meanwhile, whether a person waits for it, what it restarts. */

@@ -34,6 +34,10 @@ export async function signIn(key: string): Promise<string> {
   }
 }
 
+/** Why this browser has no session of the author now; empty when it has one. */
+export const authorProblem = (): Promise<string> =>
+  fetch('/api/author/session').then(problemOf, () => 'The server does not answer.')
+
 let asking: Promise<boolean> | undefined
 
 /**
@@ -42,8 +46,7 @@ let asking: Promise<boolean> | undefined
  * @returns false when the person gave up
  */
 export async function askForAuthor(why = ''): Promise<boolean> {
-  const problem = await fetch('/api/author/session').then(problemOf, () => 'no answer')
-  if (!problem) return true
+  if (!(await authorProblem())) return true
   asking ??= new Promise<boolean>((resolve) => {
     authorAsked.value = { why, done: resolve }
   }).finally(() => {

@@ -14,6 +14,8 @@ export const Course = Type.Object(
     weeks: Type.Integer({ minimum: 1, maximum: 60 }),
     /** What is spoken in its lectures, where they say nothing else; English when left out. */
     language: Type.Optional(LanguageTag),
+    /** Whether captions are drafted as soon as a recording has come, where there is a recogniser; they are when left out. */
+    draftsOnArrival: Type.Optional(Type.Boolean()),
     /** Whether captions are on for students as soon as they are checked. */
     captionsGoOn: Type.Optional(Type.Boolean()),
   },

@@ -26,7 +26,7 @@ function limit(most: number): Transform {
 }
 
 /**
- * Recognises speech of a language (`?language=en`) in a WAVE body. Answers with lines of JSON as it is heard: each word
+ * Recognises speech of a language (`?language=en`) in a WAVE body, from an instant on (`&from=12.4`, s). Answers with lines of JSON as it is heard: each word
  * (`{"word": …}`), how far that is (`{"until": seconds}`), and what could not be recognised (`{"missed": …}`); at the end
  * `{"done": true}` or `{"error": …}`.
  */
@@ -34,6 +34,8 @@ export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const recogniser = chooseRecogniser()
   const language = languageQuery(event)
+  const from = Number(getQuery(event).from ?? 0)
+  if (!(from >= 0)) refuse(400, '“from” is to be a number of seconds.')
   const problem = await recogniser.problem()
   if (problem) refuse(503, problem)
   if (!recogniser.knows(language)) refuse(422, 'The speech recogniser of this server does not know this language.')
@@ -68,7 +70,9 @@ export default defineEventHandler(async (event) => {
       try {
         // It fills all cores: one lecture at a time, the others wait their turn.
         await useStore().exclusive('recogniser', async () => {
-          for await (const { words, until, missed } of hear(wav, header, recogniser, language, abort.signal)) {
+          for await (const { words, until, missed } of hear(wav, header, recogniser, language, abort.signal, {
+            from,
+          })) {
             for (const word of words) say({ word })
             if (missed) say({ missed })
             say({ until })

@@ -17,6 +17,13 @@ export interface Heard {
   missed?: { from: number; to: number; says: string }
 }
 
+export interface HearOptions {
+  /** Only what comes after this is heard, s: an `until` that was given before. */
+  from?: number
+  /** Pieces at a time. */
+  cores?: number
+}
+
 const RATE = 16_000
 /** Samples of which the highest is kept: 10 ms. */
 const BLOCK = 160
@@ -51,7 +58,7 @@ export async function* hear(
   recogniser: Recogniser,
   language: string,
   given: AbortSignal,
-  cores = availableParallelism(),
+  { from = 0, cores = availableParallelism() }: HearOptions = {},
 ): AsyncGenerator<Heard> {
   const file = await open(wav)
   // What is still running when nobody wants any more of it is ended.
@@ -60,7 +67,8 @@ export async function* hear(
   try {
     const end = Math.min((await file.stat()).size, header.dataOffset + header.dataSize)
     const whole = (end - header.dataOffset) / 2 / RATE
-    const pieces = speechPieces(await topsOf(file, header, end), RATE / BLOCK)
+    // The same pieces whenever the same sound is listened to.
+    const pieces = speechPieces(await topsOf(file, header, end), RATE / BLOCK).filter((p) => p.to > from + 0.01)
     let any = false
     let missed = 0
     const readPiece = async (piece: RecordedRange, i: number): Promise<Heard> => {

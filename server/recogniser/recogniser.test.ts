@@ -43,10 +43,10 @@ const piece = { file: '/x.wav', language: 'en' }
 
 describe('what a recogniser hears piece by piece', () => {
   const fake = (read: Recogniser['read']): Recogniser => ({ problem: async () => '', knows: () => true, read })
-  const all = async (recogniser: Recogniser, text = '#..#..#..#', signal = never) => {
+  const all = async (recogniser: Recogniser, text = '#..#..#..#', signal = never, from = 0) => {
     const { file, header } = sound(text)
     const heard = []
-    for await (const part of hear(file, header, recogniser, 'en', signal, 2)) heard.push(part)
+    for await (const part of hear(file, header, recogniser, 'en', signal, { cores: 2, from })) heard.push(part)
     return heard
   }
   it('is given in the time of the whole and in its order, however long each takes', async () => {
@@ -66,6 +66,12 @@ describe('what a recogniser hears piece by piece', () => {
     ])
     expect(heard.at(-1)?.until).toBe(10)
     expect(readdirSync(folder).filter((name) => name.startsWith('piece'))).toEqual([])
+  })
+  it('goes on where it stopped', async () => {
+    const say = fake(async () => [word('so', 0.3, 0.6)])
+    const whole = await all(say)
+    expect(await all(say, '#..#..#..#', never, whole[1]?.until)).toEqual(whole.slice(2))
+    expect(await all(say, '#..#..#..#', never, 10)).toEqual(whole.slice(-1))
   })
   it('lacks a piece that fails twice, and says so', async () => {
     const tries = new Map<string, number>()

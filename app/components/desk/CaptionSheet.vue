@@ -10,6 +10,7 @@ import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { draftCaptions, recogniserProblem } from '~/services/captioning'
+import { stoppedDrafts } from '~/services/heard'
 import { newId } from '~/services/ids'
 import { languageOf } from '~/services/lectures'
 import { JobCancelled, useJobs } from '~/stores/jobs'
@@ -30,10 +31,15 @@ const replacing = ref(false)
 const track = computed(() => desk.captions)
 /** Whether it is the track of what is spoken, which can be drafted. */
 const isSpoken = computed(() => desk.track === 'captions')
-/** Takes without captions, while others have some. */
-const further = computed(() =>
+/** Takes without captions, while others have some; and those whose draft stopped before the end. */
+const bare = computed(() =>
   isSpoken.value && track.value && desk.recording ? uncaptioned(desk.recording, track.value.cues) : [],
 )
+const stopped = useLive(
+  async () => (isSpoken.value && desk.recording ? stoppedDrafts(desk.recording) : []),
+  [() => desk.recording, isSpoken],
+)
+const further = computed(() => [...new Set([...bare.value, ...(stopped.value ?? [])])])
 const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtfulWords(c).length > 0))
 const job = useLive(
   () =>
@@ -75,10 +81,12 @@ async function draft(keep: boolean): Promise<void> {
     ))
   )
     return
-  problem.value = await recogniserProblem()
+  problem.value = await recogniserProblem(await languageOf(lecture))
   if (problem.value || !(await askForAuthor())) return
   try {
-    await draftCaptions(recording, lecture.id, keep ? further.value : recording.takes, keep, jobs)
+    const takes = keep ? further.value : recording.takes
+    // Where there is nothing yet, what was begun goes on.
+    await draftCaptions(recording, lecture.id, takes, keep || !track.value ? 'add' : 'replace', jobs)
   } catch (error) {
     if (!(error instanceof JobCancelled)) problem.value = errorMessage(error)
   }
@@ -134,8 +142,9 @@ function nextDoubt(): void {
 <template>
   <div class="sheet">
     <CaptionTracks @problem="problem = $event" />
-    <p v-if="further.length" class="notice">
-      {{ further.length === 1 ? 'A take has' : `${further.length} takes have` }} no captions yet.
+    <p v-if="stopped?.length && !job" class="notice">The draft stopped before the end.</p>
+    <p v-else-if="bare.length && !job" class="notice">
+      {{ bare.length === 1 ? 'A take has' : `${bare.length} takes have` }} no captions yet.
     </p>
     <ConflictNotice kind="captions" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
@@ -149,9 +158,9 @@ function nextDoubt(): void {
         @click="draft(false)"
         >{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button
       >
-      <el-button size="small" v-if="further.length" type="primary" :disabled="!!job" @click="draft(true)"
-        >Draft the further take{{ further.length > 1 ? 's' : '' }}</el-button
-      >
+      <el-button size="small" v-if="further.length && !job" type="primary" :disabled="!!job" @click="draft(true)">{{
+        stopped?.length ? 'Go on with the draft' : `Draft the further take${further.length > 1 ? 's' : ''}`
+      }}</el-button>
       <ReadCaptions @problem="problem = $event" />
       <el-button size="small" v-if="isSpoken" :disabled="!desk.recording" @click="scripting = true"
         >From a script</el-button
@@ -198,7 +207,7 @@ function nextDoubt(): void {
       <span class="quiet">{{ doubtful.length }} of {{ track.cues.length }} cues have some</span>
     </p>
     <p v-if="!track && !job" class="quiet">
-      A draft takes about half as long as the lecture and gets subject terms wrong; go through the marked words
+      A draft takes about a fifth as long as the lecture and gets subject terms wrong; go through the marked words
       afterwards.
     </p>
     <CueList v-if="track" :track="track" :opened="opened" @open="open" @remove="remove" @change="change" />

@@ -37,6 +37,14 @@ async function change(changes: Partial<Course>): Promise<void> {
       />
     </div>
     <el-checkbox
+      :model-value="course.draftsOnArrival ?? true"
+      @update:model-value="change({ draftsOnArrival: $event === true })"
+      >Captions are drafted as soon as a recording has come</el-checkbox
+    >
+    <p class="quiet">
+      From the speech, where the server has a recogniser for the language. Students do not see a draft.
+    </p>
+    <el-checkbox
       :model-value="course.captionsGoOn ?? false"
       @update:model-value="change({ captionsGoOn: $event === true })"
       >Checked captions go on by themselves</el-checkbox
