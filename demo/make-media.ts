@@ -51,7 +51,7 @@ async function recognise(sound: string, folder: string): Promise<ReturnType<type
   await run('ffmpeg', ['-v', 'error', '-y', '-i', sound, '-ar', String(RATE), '-ac', '1', wav])
   const words: Word[] = []
   const header = readWavHeader(new Uint8Array(await readFile(wav)))
-  for await (const heard of hear(wav, header, pocketsphinx(), 'en', new AbortController().signal))
+  for await (const heard of hear(wav, header, pocketsphinx(), { language: 'en' }, new AbortController().signal))
     words.push(...heard.words)
   let id = 0
   return newTrack({ cues: reflow(words, () => `cue-${++id}`) }, 'recogniser')

@@ -9,10 +9,11 @@ import { mkdtemp, rm, writeFile } from 'node:fs/promises'
 import { createServer } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
 import { parseArgs, promisify } from 'node:util'
 
 const { values, positionals } = parseArgs({
-  options: { language: { type: 'string', default: 'en' }, port: { type: 'string' } },
+  options: { language: { type: 'string' }, vocabulary: { type: 'string' }, port: { type: 'string' } },
   allowPositionals: true,
 })
 
@@ -41,7 +42,9 @@ else
     const folder = await mkdtemp(join(tmpdir(), 'recogniser-'))
     try {
       const file = join(folder, 'piece.wav')
-      await writeFile(file, request)
+      const headers = { 'content-type': request.headers['content-type'] }
+      const form = await new Response(Readable.toWeb(request), { headers }).formData()
+      await writeFile(file, Buffer.from(await form.get('sound').arrayBuffer()))
       response.setHeader('content-type', 'application/x-ndjson').end(await recognise(file))
     } catch (error) {
       response.writeHead(500).end(error.message)

@@ -15,6 +15,7 @@ import type { Announcement } from '#core/schema/live'
 import type { GradedSet, Place } from '#core/schema/publication'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
+import type { WordList } from '#core/schema/words'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
@@ -278,6 +279,7 @@ export class ThawDatabase extends Dexie {
   declare peaks: EntityTable<PeakRow, 'takeId'>
   declare analyses: EntityTable<AnalysisRow, 'takeId'>
   declare heard: EntityTable<HeardRow, 'takeId'>
+  declare words: EntityTable<WordList, 'courseId'>
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
   declare answers: Table<StoredEvent, [string, number]>
@@ -341,7 +343,7 @@ export class ThawDatabase extends Dexie {
     this.version(13).upgrade(keepBegun)
     this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
     this.version(15).upgrade(partFingerprints)
-    this.version(16).stores({ heard: 'takeId' })
+    this.version(16).stores({ heard: 'takeId', words: 'courseId' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

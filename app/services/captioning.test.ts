@@ -11,6 +11,7 @@ import { changeLecture } from './cards'
 import { documentRow, stepsOf, storeDocument, travel } from './documents'
 import { noteArrival, stoppedDrafts, toDraft } from './heard'
 import { RECORDING } from './takes'
+import { keepWord } from './words'
 
 const take: Take = {
   ...{ id: 't', lectureId: 'l', state: 'whole', startedAt: '2026-11-23T09:00:00Z', duration: 60, pauses: [], note: '' },
@@ -45,6 +46,7 @@ function jobs() {
 /** What the server says when it is asked next: lines, after which the connection is lost, unless all was heard. */
 let answers: (object | (() => Promise<void>))[][] = []
 let asked: string[] = []
+let told: string[] = []
 let problem = ''
 let recordingNow = false
 const word = (text: string, from: number) => ({ word: { text, from, to: from + 0.5, confidence: 0.9 } })
@@ -64,6 +66,10 @@ beforeEach(async () => {
   })
   vi.stubGlobal('fetch', async (url: string, init?: RequestInit) => {
     if (url === '/api/author/session') return new Response(null, { status: 204 })
+    if (url === '/api/speech/vocabulary') {
+      told = (JSON.parse(init?.body as string) as { lines: string[] }).lines
+      return Response.json({ id: 'words' })
+    }
     if (init?.method !== 'POST') return Response.json({ available: !problem, says: problem })
     asked.push(new URL(url, 'http://x').searchParams.get('from') ?? '')
     const said = answers.shift() ?? []
@@ -187,6 +193,13 @@ describe('a draft', () => {
     await db.heard.clear()
     answers = [[{ until: 59 }, { done: true }]]
     await expect(draft('add')).rejects.toThrow('heard no words')
+  })
+  it('tells the recogniser of the course’s words, its lectures and the slides', async () => {
+    await keepWord('c', 'firn', ['fern'])
+    await db.takes.put({ ...take, slides: [{ at: 0, title: 'What firn is' }] })
+    answers = [[word('snow', 1), { until: 59 }, { done: true }]]
+    await draft('add')
+    expect(told).toEqual(['firn', 'firn', 'Ice', 'What firn is'])
   })
   it('of which the recogniser complains fails with its sentence', async () => {
     answers = [[{ error: 'no model' }]]

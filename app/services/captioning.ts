@@ -21,6 +21,7 @@ import { newId } from './ids'
 import { languageOf, loadCheckedParts } from './lectures'
 import { startMediaWorker } from './media-worker'
 import { RECORDING } from './takes'
+import { vocabularyOf } from './words'
 
 const Heard = Type.Object(
   {
@@ -33,6 +34,8 @@ const Heard = Type.Object(
   },
   { additionalProperties: false },
 )
+
+const Kept = Type.Object({ id: Type.String() })
 
 const Available = Type.Object({ available: Type.Boolean(), says: Type.String() })
 
@@ -73,6 +76,14 @@ export interface DraftOptions {
   arrived?: boolean
 }
 
+/** What is spoken in a lecture. */
+interface Spoken {
+  /** BCP 47. */
+  language: string
+  /** Lines of text that is its course's own. */
+  vocabulary: readonly string[]
+}
+
 interface Sound {
   feed: PlacedFeed
   file: Blob
@@ -102,6 +113,7 @@ export async function draftCaptions(
   if (!first) throw new Error('This lecture has no sound to caption.')
   const lecture = await db.lectures.get(lectureId)
   const language = lecture ? await languageOf(lecture) : 'en'
+  const vocabulary = lecture ? await vocabularyOf(lecture) : []
   const captions = async () => (await documentRow(lectureId, 'captions'))?.document ?? null
   const placed = (words: readonly Word[], { offset }: PlacedFeed) =>
     words.map((w) => ({ ...w, from: recorded(w.from + offset), to: recorded(w.to + offset) }))
@@ -141,7 +153,7 @@ export async function draftCaptions(
       let row = rows[i] as HeardRow
       let kept = performance.now()
       try {
-        for await (const heard of listen(sound, row, language, context)) {
+        for await (const heard of listen(sound, row, { language, vocabulary }, context)) {
           row = heard.row
           if (heard.missed !== undefined) missed.push(formatTimecode(heard.missed + sound.feed.offset))
           progress(i, row)
@@ -213,7 +225,7 @@ const isRecording = async () => ((await navigator.locks.query()).held ?? []).som
 async function* listen(
   { feed, file }: Sound,
   row: HeardRow,
-  language: string,
+  spoken: Spoken,
   { engine, scratch, signal, progress }: JobContext,
 ): AsyncGenerator<{ row: HeardRow; missed?: number }> {
   if (row.whole) return
@@ -229,7 +241,7 @@ async function* listen(
     // Words count once it is said how far has been heard: from there it goes on.
     let said: Word[] = []
     try {
-      for await (const line of answer(wav, row.until, language, AbortSignal.any([signal, pause.signal]))) {
+      for await (const line of answer(wav, row.until, spoken, AbortSignal.any([signal, pause.signal]))) {
         const { word, until, missed, done, error } = line
         if (error) throw new Error(error)
         if (word) said.push(word)
@@ -247,9 +259,22 @@ async function* listen(
   }
 }
 
+/** Tells the server what words the course has. @returns what it calls them from then on */
+async function sendVocabulary(lines: readonly string[], signal: AbortSignal): Promise<string> {
+  const init = {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ lines }),
+    signal,
+  }
+  const answer: unknown = await (await authorFetch('/api/speech/vocabulary', init)).json()
+  return parseAs(Kept, answer, 'answer of the server').id
+}
+
 /** What the server says of speech from an instant on (s), line by line. @throws {Error} with a sentence */
-async function* answer(wav: Blob, from: number, language: string, signal: AbortSignal) {
+async function* answer(wav: Blob, from: number, { language, vocabulary }: Spoken, signal: AbortSignal) {
   const query = new URLSearchParams({ language, from: String(from) })
+  if (vocabulary.length > 0) query.set('vocabulary', await sendVocabulary(vocabulary, signal))
   const response = await authorFetch(`/api/speech?${query}`, {
     method: 'POST',
     body: wav,

@@ -7,7 +7,7 @@ import type { Word } from '#core/schema/captions'
 import { growing } from '#core/sound/growing'
 import { writeWav, type WavHeader } from '#core/sound/wav'
 import { recorded, type RecordedRange } from '#core/time/units'
-import type { Recogniser } from './recogniser'
+import type { Piece, Recogniser } from './recogniser'
 
 export interface Heard {
   words: Word[]
@@ -17,7 +17,7 @@ export interface Heard {
   missed?: { from: number; to: number; says: string }
 }
 
-export interface HearOptions {
+export interface HearOptions extends Omit<Piece, 'file'> {
   /** Only what comes after this is heard, s: an `until` that was given before. */
   from?: number
   /** Pieces at a time. */
@@ -56,9 +56,8 @@ export async function* hear(
   wav: string,
   header: WavHeader,
   recogniser: Recogniser,
-  language: string,
+  { from = 0, cores = availableParallelism(), ...ofPieces }: HearOptions,
   given: AbortSignal,
-  { from = 0, cores = availableParallelism() }: HearOptions = {},
 ): AsyncGenerator<Heard> {
   const file = await open(wav)
   // What is still running when nobody wants any more of it is ended.
@@ -81,7 +80,7 @@ export async function* hear(
         for (let tries = 1; ; tries++) {
           signal.throwIfAborted()
           try {
-            const words = await recogniser.read({ file: path, language }, signal)
+            const words = await recogniser.read({ file: path, ...ofPieces }, signal)
             any = true
             return { words: words.map((w) => within(w, piece)), until: piece.to }
           } catch (error) {

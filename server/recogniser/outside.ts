@@ -29,7 +29,7 @@ const knowing = (languages: readonly string[]) => (language: string) =>
   languages.length === 0 ||
   languages.some((known) => language.toLowerCase().split('-')[0] === known.toLowerCase().split('-')[0])
 
-/** Called as `program --language TAG FILE`. */
+/** Called as `program --language TAG [--vocabulary FILE] FILE`. */
 export const program = (path: string, languages: readonly string[]): Recogniser => ({
   async problem() {
     try {
@@ -40,25 +40,31 @@ export const program = (path: string, languages: readonly string[]): Recogniser 
     }
   },
   knows: knowing(languages),
-  read: async ({ file, language }, signal) => readWords(await runProgram(path, ['--language', language, file], signal)),
+  async read({ file, language, vocabulary }, signal) {
+    const known = vocabulary ? ['--vocabulary', vocabulary] : []
+    return readWords(await runProgram(path, ['--language', language, ...known, file], signal))
+  },
 })
 
 /** Longest that a service may take for a piece, ms. */
 const PATIENCE = 300_000
 
-/** The piece is posted as it is, the language in the query. */
+/** A form is posted: the piece (`sound`), its `language`, and the course's `vocabulary`, a line of text each. */
 export const service = (address: string, languages: readonly string[]): Recogniser => ({
   problem: async () => '',
   knows: knowing(languages),
-  async read({ file, language }, signal) {
+  async read({ file, language, vocabulary }, signal) {
     const url = new URL(address)
-    url.searchParams.set('language', language)
+    const form = new FormData()
+    form.set('language', language)
+    form.set('sound', new Blob([new Uint8Array(await readFile(file))], { type: 'audio/wav' }), 'piece.wav')
+    if (vocabulary) form.set('vocabulary', new Blob([new Uint8Array(await readFile(vocabulary))]), 'vocabulary.txt')
     let response: Response
     try {
       response = await fetch(url, {
         method: 'POST',
-        body: new Uint8Array(await readFile(file)),
-        headers: { 'content-type': 'audio/wav', accept: 'application/x-ndjson' },
+        body: form,
+        headers: { accept: 'application/x-ndjson' },
         signal: AbortSignal.any([signal, AbortSignal.timeout(PATIENCE)]),
       })
       if (response.ok) return readWords(await response.text())

@@ -2,11 +2,14 @@
 import { access, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { basename, dirname, join } from 'node:path'
 import { readSphinx } from '#core/captions/sphinx'
+import { courseModel } from './course-model'
 import type { Recogniser } from './recogniser'
 import { runProgram } from './run'
 
 const PROGRAM = '/usr/bin/pocketsphinx_batch'
 const MODELS = '/usr/share/pocketsphinx/model/en-us'
+
+const general = { lm: join(MODELS, 'en-us.lm.bin'), dict: join(MODELS, 'cmudict-en-us.dict') }
 
 const MISSING =
   'The speech recogniser is not installed on the server. On Debian: apt-get install pocketsphinx pocketsphinx-en-us. Everything else works without it; captions can also be written by hand or come as a file.'
@@ -22,7 +25,7 @@ export const pocketsphinx = (program = PROGRAM): Recogniser => ({
     }
   },
   knows: (language) => /^en\b/i.test(language),
-  async read({ file }, signal) {
+  async read({ file, vocabulary }, signal) {
     const folder = await mkdtemp(join(dirname(file), 'read-'))
     try {
       const name = basename(file, '.wav')
@@ -31,8 +34,7 @@ export const pocketsphinx = (program = PROGRAM): Recogniser => ({
         program,
         Object.entries({
           hmm: join(MODELS, 'en-us'),
-          lm: join(MODELS, 'en-us.lm.bin'),
-          dict: join(MODELS, 'cmudict-en-us.dict'),
+          ...(vocabulary ? await courseModel(vocabulary, general) : general),
           adcin: 'yes',
           adchdr: '44',
           cepdir: dirname(file),

@@ -3,6 +3,7 @@ import type { AddressInfo } from 'node:net'
 import { chmodSync, existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { Readable } from 'node:stream'
 import { afterAll, afterEach, describe, expect, it, vi } from 'vitest'
 import { readWavHeader, writeWav } from '#core/sound/wav'
 import type { Word } from '#core/schema/captions'
@@ -46,7 +47,8 @@ describe('what a recogniser hears piece by piece', () => {
   const all = async (recogniser: Recogniser, text = '#..#..#..#', signal = never, from = 0) => {
     const { file, header } = sound(text)
     const heard = []
-    for await (const part of hear(file, header, recogniser, 'en', signal, { cores: 2, from })) heard.push(part)
+    for await (const part of hear(file, header, recogniser, { language: 'en', cores: 2, from }, signal))
+      heard.push(part)
     return heard
   }
   it('is given in the time of the whole and in its order, however long each takes', async () => {
@@ -182,17 +184,24 @@ describe('a recogniser of one’s own', () => {
       new Promise<{ address: string; asked: string[] }>((resolve) => {
         const asked: string[] = []
         server = createServer((request, response) => {
-          asked.push(`${request.method} ${request.url} ${request.headers['content-type']}`)
-          response.writeHead(status).end(body)
+          const headers = { 'content-type': request.headers['content-type'] ?? '' }
+          const whole = new Response(Readable.toWeb(request) as ReadableStream, { headers })
+          void whole.formData().then(async (form) => {
+            const [sound, words] = ['sound', 'vocabulary'].map((name) => form.get(name) as File | null)
+            asked.push([request.method, request.url, form.get('language'), await words?.text(), sound?.size].join(' '))
+            response.writeHead(status).end(body)
+          })
         }).listen(0, () =>
           resolve({ address: `http://localhost:${(server?.address() as AddressInfo).port}/words?key=k`, asked }),
         )
       })
-    it('is posted the sound, with the language in the query', async () => {
+    it('is posted the sound, the language and the course’s words', async () => {
       const { address, asked } = await serving(200, answer)
       const { file } = sound('#')
-      expect(await service(address, []).read({ file, language: 'pt-BR' }, never)).toHaveLength(2)
-      expect(asked).toEqual(['POST /words?key=k&language=pt-BR audio/wav'])
+      const vocabulary = join(folder, 'words.txt')
+      writeFileSync(vocabulary, 'firn\nmoraine')
+      expect(await service(address, []).read({ file, language: 'pt-BR', vocabulary }, never)).toHaveLength(2)
+      expect(asked).toEqual(['POST /words?key=k pt-BR firn\nmoraine 32044'])
     })
     it('that refuses, answers nonsense or is not there is told of in a sentence', async () => {
       const { file } = sound('#')

@@ -7,6 +7,8 @@ export interface Piece {
   file: string
   /** BCP 47. */
   language: string
+  /** A file with lines of text that is the course's own, when it said something of its words. */
+  vocabulary?: string
 }
 
 export interface Recogniser {

@@ -36,7 +36,8 @@ async function read({ samples }: Talk, i: number): Promise<Truth[]> {
   writeFileSync(file, wav)
   const words: Word[] = []
   const signal = new AbortController().signal
-  for await (const part of hear(file, readWavHeader(wav), pocketsphinx(), 'en', signal)) words.push(...part.words)
+  for await (const part of hear(file, readWavHeader(wav), pocketsphinx(), { language: 'en' }, signal))
+    words.push(...part.words)
   let n = 0
   return proposeWordCuts(spokenWords(reflow(words, () => `c${n++}`)), recorded(samples.length / RATE))
 }

@@ -25,7 +25,7 @@ async function heard(recogniser: Recogniser): Promise<Word[]> {
   const file = join(folder, 'talk.wav')
   writeFileSync(file, wav)
   const words: Word[] = []
-  for await (const part of hear(file, readWavHeader(wav), recogniser, 'en', new AbortController().signal))
+  for await (const part of hear(file, readWavHeader(wav), recogniser, { language: 'en' }, new AbortController().signal))
     words.push(...part.words)
   return words
 }

@@ -186,8 +186,14 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
   .controls {
     gap: 4px;
   }
+  .controls > :deep(.is-text) {
+    padding-inline: 8px;
+  }
+  .times {
+    font-size: 14px;
+  }
   .speed {
-    width: 72px;
+    width: 68px;
   }
 }
 </style>

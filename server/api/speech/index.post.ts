@@ -5,8 +5,9 @@ import { Transform, type Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { readWavHeader, type WavHeader } from '#core/sound/wav'
 import { errorMessage } from '#core/text/error-message'
-import { chooseRecogniser, speechFolder } from '../recogniser'
-import { hear } from '../recogniser/hear'
+import { chooseRecogniser, speechFolder } from '../../recogniser'
+import { hear } from '../../recogniser/hear'
+import { findVocabulary } from '../../recogniser/vocabulary'
 
 /** Four hours of 16 kHz, 16 bit, mono. */
 const MOST = 4 * 3600 * 32_000 + 4096
@@ -26,7 +27,7 @@ function limit(most: number): Transform {
 }
 
 /**
- * Recognises speech of a language (`?language=en`) in a WAVE body, from an instant on (`&from=12.4`, s). Answers with lines of JSON as it is heard: each word
+ * Recognises speech of a language (`?language=en`) in a WAVE body, from an instant on (`&from=12.4`, s), with the words of a course (`&vocabulary=ID`). Answers with lines of JSON as it is heard: each word
  * (`{"word": …}`), how far that is (`{"until": seconds}`), and what could not be recognised (`{"missed": …}`); at the end
  * `{"done": true}` or `{"error": …}`.
  */
@@ -36,6 +37,9 @@ export default defineEventHandler(async (event) => {
   const language = languageQuery(event)
   const from = Number(getQuery(event).from ?? 0)
   if (!(from >= 0)) refuse(400, '“from” is to be a number of seconds.')
+  const named = getQuery(event).vocabulary
+  const vocabulary = named === undefined ? null : await findVocabulary(speechFolder(), String(named))
+  if (named !== undefined && !vocabulary) refuse(409, 'This vocabulary is not kept here any more. Send it again.')
   const problem = await recogniser.problem()
   if (problem) refuse(503, problem)
   if (!recogniser.knows(language)) refuse(422, 'The speech recogniser of this server does not know this language.')
@@ -60,6 +64,7 @@ export default defineEventHandler(async (event) => {
     if (error instanceof Error && 'statusCode' in error) throw error
     refuse(400, errorMessage(error))
   }
+  const options = { language, from, ...(vocabulary && { vocabulary }) }
   const abort = new AbortController()
   event.node.res.on('close', () => abort.abort())
   setHeader(event, 'content-type', 'application/x-ndjson')
@@ -70,9 +75,7 @@ export default defineEventHandler(async (event) => {
       try {
         // It fills all cores: one lecture at a time, the others wait their turn.
         await useStore().exclusive('recogniser', async () => {
-          for await (const { words, until, missed } of hear(wav, header, recogniser, language, abort.signal, {
-            from,
-          })) {
+          for await (const { words, until, missed } of hear(wav, header, recogniser, options, abort.signal)) {
             for (const word of words) say({ word })
             if (missed) say({ missed })
             say({ until })

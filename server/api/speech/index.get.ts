@@ -1,4 +1,4 @@
-import { chooseRecogniser } from '../recogniser'
+import { chooseRecogniser } from '../../recogniser'
 
 /** Whether speech of a language (`?language=en`) can be recognised here, and if not, how to make it so. */
 export default defineEventHandler(async (event) => {

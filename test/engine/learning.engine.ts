@@ -1,0 +1,109 @@
+/**
+ * What the recogniser learns of a course: ten made lectures, heard without and with the course's word list and the titles of
+ * its lectures and slides. Errors of words, and how many of the subject's own words are right.
+ */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterAll, describe, expect, test } from 'vitest'
+import { readTrigramModel, writeTrigramModel } from '#core/captions/language-model'
+import { comparable } from '#core/captions/text'
+import { readWavHeader } from '#core/sound/wav'
+import { hear } from '../../server/recogniser/hear'
+import { pocketsphinx } from '../../server/recogniser/pocketsphinx'
+import { findVocabulary, keepVocabulary } from '../../server/recogniser/vocabulary'
+import { lengthy } from '../at-length'
+import { lectures, terms, type MadeLecture } from './lectures'
+
+const folder = mkdtempSync(join(tmpdir(), 'thaw-learning-'))
+afterAll(() => rmSync(folder, { recursive: true, force: true }))
+const words = (text: string) =>
+  text
+    .split(/[\s-]+/)
+    .map(comparable)
+    .filter(Boolean)
+const own = new Set(terms.flatMap(words))
+
+async function heard({ title, script }: MadeLecture, vocabulary?: string): Promise<string[]> {
+  const file = join(folder, 'lecture.wav')
+  execFileSync('flite', ['-voice', 'slt', '-t', script, '-o', file])
+  const header = readWavHeader(new Uint8Array(readFileSync(file)))
+  const out: string[] = []
+  const options = { language: 'en', ...(vocabulary && { vocabulary }) }
+  for await (const part of hear(file, header, pocketsphinx(), options, new AbortController().signal)) {
+    expect(part.missed, title).toBeUndefined()
+    out.push(...part.words.flatMap((w) => words(w.text)))
+  }
+  return out
+}
+/** The least that has to be put in, left out or changed (V. Levenshtein, 1966). */
+function distance(a: readonly string[], b: readonly string[]): number {
+  let row = b.map((_, j) => j + 1)
+  a.forEach((word, i) => {
+    let [corner, left] = [i, i + 1]
+    row = row.map((above, j) => {
+      const best = Math.min(above + 1, left + 1, corner + (word === b[j] ? 0 : 1))
+      corner = above
+      return (left = best)
+    })
+  })
+  return row.at(-1) ?? a.length
+}
+async function score(some: readonly MadeLecture[], vocabulary?: string) {
+  let [errors, all, right, there] = [0, 0, 0, 0]
+  for (const lecture of some) {
+    const said = words(lecture.script)
+    const found = await heard(lecture, vocabulary)
+    errors += distance(said, found)
+    all += said.length
+    const left = [...found]
+    for (const term of said.filter((w) => own.has(w))) {
+      there++
+      const at = left.indexOf(term)
+      if (at >= 0) {
+        right++
+        left.splice(at, 1)
+      }
+    }
+  }
+  return { wordErrorRate: errors / all, termsRight: right / there }
+}
+const course = async () => {
+  const lines = [...terms, ...terms, ...lectures.flatMap((l) => [l.title, ...l.slides])]
+  return (await findVocabulary(folder, await keepVocabulary(folder, lines)))!
+}
+
+describe('a course that the recogniser has learnt', () => {
+  test('is the general model as it was, but for what is the course’s', () => {
+    const general = new Uint8Array(readFileSync('/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'))
+    const model = readTrigramModel(general)
+    const again = readTrigramModel(writeTrigramModel(model))
+    const isSame = (a: ArrayBufferView, b: ArrayBufferView) =>
+      Buffer.from(a.buffer, a.byteOffset, a.byteLength).equals(Buffer.from(b.buffer, b.byteOffset, b.byteLength))
+    for (const key of ['last', 'before', 'log', 'backoff', 'next'] as const)
+      expect(isSame(again.bigrams[key], model.bigrams[key]), key).toBe(true)
+    expect(isSame(again.trigrams.packed, model.trigrams.packed)).toBe(true)
+    expect(again.words.join(' ') === model.words.join(' ')).toBe(true)
+    // What may follow a word adds up to 1.
+    const u = model.words.indexOf('glacier')
+    let [explicit, ofWords] = [0, 0]
+    model.bigrams.before.forEach((before, i) => {
+      if (before !== u) return
+      explicit += Math.exp(model.quanta.log[model.bigrams.log[i]!]!)
+      ofWords += Math.exp(model.unigrams.log[model.bigrams.last[i]!]!)
+    })
+    expect(explicit + Math.exp(model.unigrams.backoff[u]!) * (1 - ofWords)).toBeCloseTo(1, 2)
+  })
+  test('has the words of its subject right in a lecture that it has not heard', { timeout: 300_000 }, async () => {
+    const { termsRight } = await score(lectures.slice(0, 1), await course())
+    expect(termsRight).toBeGreaterThan(0.6)
+  })
+  lengthy('has twice as many of them right in ten lectures, and no more errors', { timeout: 1_800_000 }, async () => {
+    const before = await score(lectures)
+    const after = await score(lectures, await course())
+    console.log(JSON.stringify({ before, after }))
+    expect(after.termsRight).toBeGreaterThanOrEqual(2 * before.termsRight)
+    expect(after.wordErrorRate).toBeLessThanOrEqual(before.wordErrorRate)
+  })
+})
