@@ -1,6 +1,6 @@
 /** Captions that students see: switched on with one press wherever that is said, in several languages, and at once. */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle, Frame } from 'puppeteer-core'
@@ -9,7 +9,8 @@ import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
-import { storedDocument } from './stored'
+import { stored, storedDocument } from './stored'
+import { violations } from './violations'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-captions-'))
@@ -178,6 +179,50 @@ test('words are found and replaced in a whole course, seen before, and taken bac
   await author.see('Taken back.')
   await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
   await author.click('button', 'Close')
+})
+
+test('a word that is corrected once is offered for the whole course, and kept in its word list', async () => {
+  await desk()
+  const before = (await track())!
+  const at = before.cues.findIndex((c) => /\ba\s+glacier\b/.test(plainText(c.text)))
+  await (await author.page.$$('.cues .words'))[at]!.click()
+  const field = await author.page.waitForSelector('.cues textarea')
+  await field?.evaluate((e) => {
+    e.value = e.value.replace('glacier', 'Glacier')
+    e.dispatchEvent(new Event('input'))
+    e.dispatchEvent(new Event('change'))
+  })
+  await author.see('“glacier” is “Glacier”; wrong')
+  await author.click('button', 'Keep in the word list')
+  await author.see('In the word list')
+  await author.click('button', 'See and replace')
+  await author.see('What a glacier is, English captions')
+  await author.page.keyboard.press('Escape')
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+
+  await author.go(origin)
+  await author.click('button', 'Settings of PS 201')
+  await author.see('1 word of the subject')
+  await author.click('link', 'Word list')
+  await author.find('textbox', 'Word Glacier')
+  const file = join(folder, 'words.csv')
+  writeFileSync(file, 'Word,Heard as\nfirn,fern\n')
+  const input = (await author.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
+  await input.uploadFile(file)
+  await author.see('Took 1 word from “words.csv”.')
+  expect((await stored<{ words: object[] }>(author.page, 'words'))[0]?.words).toHaveLength(2)
+  await author.click('button', 'Look for them')
+  await author.click('button', 'Replace “glacier”')
+  await author.see('None is left.')
+  expect((await track())!.cues.some((c) => /\bglacier\b/.test(c.text))).toBe(false)
+  await author.click('button', 'Take it back')
+  await author.see('Taken back.')
+  expect((await track())!.cues).toEqual(before.cues)
+  await author.page.waitForFunction(() => !document.querySelector('.is-loading'))
+  expect(await violations(author.page)).toEqual([])
+  await author.click('button', 'Delete Glacier')
+  await expect.poll(async () => (await stored<{ words: object[] }>(author.page, 'words'))[0]?.words).toHaveLength(1)
 })
 
 test('the script is laid along what is said, and where both part a person decides', async () => {

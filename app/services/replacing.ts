@@ -29,24 +29,31 @@ async function lecturesOf(scope: Scope): Promise<{ id: string; title: string }[]
   return lecture ? [lecture] : []
 }
 
+/** The caption tracks that are looked in. */
+export async function tracksOf(
+  scope: Scope,
+): Promise<{ lectureId: string; title: string; name: DocumentName<'captions'>; track: CaptionTrack }[]> {
+  const lectures = await lecturesOf(scope)
+  const rows = await db.documents
+    .where('lectureId')
+    .anyOf(lectures.map((l) => l.id))
+    .and((row) => row.kind === 'captions' && !row.unreadable)
+    .sortBy('id')
+  return lectures.flatMap(({ id, title }) =>
+    rows.flatMap((row) => {
+      const name = documentName(row) as DocumentName<'captions'>
+      if (row.lectureId !== id || ('name' in scope && scope.name !== name)) return []
+      return [{ lectureId: id, title, name, track: row.document as CaptionTrack }]
+    }),
+  )
+}
+
 /** What replacing would change, track by track. Nothing is changed. */
 export async function findIn(scope: Scope, wanted: Wanted): Promise<FoundIn[]> {
-  const out: FoundIn[] = []
-  for (const { id, title } of await lecturesOf(scope)) {
-    const rows = await db.documents
-      .where('lectureId')
-      .equals(id)
-      .and((row) => row.kind === 'captions' && !row.unreadable)
-      .sortBy('id')
-    for (const row of rows) {
-      const name = documentName(row) as DocumentName<'captions'>
-      if ('name' in scope && scope.name !== name) continue
-      const track = row.document as CaptionTrack
-      const found = findReplacements(track, wanted)
-      if (found.length > 0) out.push({ lectureId: id, title, name, says: sayTrack(track), found })
-    }
-  }
-  return out
+  return (await tracksOf(scope)).flatMap(({ track, ...of }) => {
+    const found = findReplacements(track, wanted)
+    return found.length > 0 ? [{ ...of, says: sayTrack(track), found }] : []
+  })
 }
 
 /** What was replaced, to take it back. */

@@ -1,10 +1,14 @@
 /** Word lists of courses, and what recognisers are told of a lecture's course. */
+import { sayTrack } from '#core/captions/languages'
+import { findReplacements, type Wanted } from '#core/captions/replace'
+import { comparable } from '#core/captions/text'
 import { learnWord } from '#core/captions/word-list'
 import type { Lecture } from '#core/schema/lecture'
 import type { CourseWord } from '#core/schema/words'
 import { db } from '~/db/database'
 import { storing } from '~/db/files'
 import { newId } from './ids'
+import { tracksOf, type FoundIn } from './replacing'
 
 export const wordsOf = async (courseId: string): Promise<CourseWord[]> => (await db.words.get(courseId))?.words ?? []
 
@@ -36,4 +40,44 @@ export async function vocabularyOf({ id, courseId }: Lecture): Promise<string[]>
   const terms = words.map((w) => w.text)
   const titles = [...lectures.map((l) => l.title), ...takes.flatMap((t) => (t.slides ?? []).map((s) => s.title))]
   return [...terms, ...terms, ...new Set(titles)].filter((line) => line.trim() !== '').map((line) => line.slice(0, 300))
+}
+
+/** What a word of the list was heard as, and where captions of the course still say so. */
+export interface Misheard {
+  wanted: Wanted
+  found: FoundIn[]
+  /** How sure the recogniser was of it at most (0–1); null where no recogniser heard it. */
+  sure: number | null
+}
+
+export async function misheardIn(courseId: string, words: readonly CourseWord[]): Promise<Misheard[]> {
+  const tracks = await tracksOf({ courseId })
+  const out: Misheard[] = []
+  for (const { text, heard } of words)
+    for (const find of heard) {
+      const wanted: Wanted = {
+        find,
+        replace: text,
+        wholeWords: true,
+        matchCase: find.toLowerCase() === text.toLowerCase(),
+      }
+      const found = tracks.flatMap(({ track, ...of }) => {
+        const all = findReplacements(track, wanted)
+        return all.length > 0 ? [{ ...of, says: sayTrack(track), found: all }] : []
+      })
+      if (found.length === 0) continue
+      const sure = tracks.flatMap(({ track, ...of }) => {
+        const cues = new Set(
+          found
+            .filter((f) => f.lectureId === of.lectureId && f.name === of.name)
+            .flatMap((f) => f.found.map((r) => r.cueId)),
+        )
+        const [first = ''] = find.split(' ').map(comparable)
+        return track.cues
+          .filter((c) => cues.has(c.id))
+          .flatMap((c) => (c.words ?? []).filter((w) => comparable(w.text) === first).map((w) => w.confidence))
+      })
+      out.push({ wanted, found, sure: sure.length > 0 ? Math.max(...sure) : null })
+    }
+  return out
 }

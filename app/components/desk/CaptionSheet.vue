@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import { ChevronDown } from 'lucide-vue-next'
+import { correctionsOf, type Correction } from '#core/captions/word-list'
 import { writeSrt } from '#core/captions/srt'
 import { addCue, deleteCue, doubtfulWords, InvalidCaptionChange, newTrack } from '#core/captions/track'
 import { writeTtml } from '#core/captions/ttml'
@@ -27,7 +28,7 @@ const opened = ref<string | null>(null)
 const problem = ref('')
 const retiming = ref(false)
 const scripting = ref(false)
-const replacing = ref(false)
+const replacing = shallowRef<Correction | boolean>(false)
 const track = computed(() => desk.captions)
 /** Whether it is the track of what is spoken, which can be drafted. */
 const isSpoken = computed(() => desk.track === 'captions')
@@ -53,12 +54,26 @@ const job = useLive(
 
 const at = (time: number) => `at ${formatTimecode(time, 1)}`
 
+/** Words that were corrected last, which may stand wrongly elsewhere too. */
+const corrected = shallowRef<Correction[]>([])
+function noteCorrections(before: CaptionTrack, after: CaptionTrack): void {
+  if (!isSpoken.value || before.cues.length !== after.cues.length) return
+  const known = new Map(before.cues.map((c) => [c.id, c]))
+  const changed = after.cues.filter((c) => known.get(c.id)?.text !== c.text)
+  const [cue] = changed
+  const was = cue && changed.length === 1 ? known.get(cue.id) : undefined
+  if (cue && was) corrected.value = correctionsOf(was.text, cue.text)
+}
+
 /** @param says what is done, for the list of what was done */
 async function change(next: (t: CaptionTrack) => CaptionTrack, says: string): Promise<void> {
   if (!track.value) return
   try {
     problem.value = ''
-    await desk.changeCaptions(next(track.value), { says })
+    const before = track.value
+    const after = next(before)
+    await desk.changeCaptions(after, { says })
+    noteCorrections(before, after)
   } catch (error) {
     if (!(error instanceof InvalidCaptionChange)) throw error
     problem.value = error.message
@@ -175,7 +190,11 @@ function nextDoubt(): void {
         </template>
       </el-dropdown>
       <el-button size="small" v-if="track?.cues.length" @click="replacing = true">Find and replace</el-button>
-      <LazyReplaceDialog v-if="replacing" @close="replacing = false" />
+      <LazyReplaceDialog
+        v-if="replacing"
+        :correction="typeof replacing === 'object' ? replacing : undefined"
+        @close="replacing = false"
+      />
       <el-button size="small" v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming"
         >All times</el-button
       >
@@ -210,6 +229,13 @@ function nextDoubt(): void {
       A draft takes about a fifth as long as the lecture and gets subject terms wrong; go through the marked words
       afterwards.
     </p>
+    <CorrectionOffer
+      v-for="c in corrected"
+      :key="`${c.heard} ${c.said}`"
+      :correction="c"
+      @close="corrected = corrected.filter((o) => o !== c)"
+      @replace="replacing = c"
+    />
     <CueList v-if="track" :track="track" :opened="opened" @open="open" @remove="remove" @change="change" />
   </div>
 </template>

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { Wanted } from '#core/captions/replace'
+import type { Correction } from '#core/captions/word-list'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { formatTimecode } from '#core/time/timecode'
@@ -7,10 +8,15 @@ import { findIn, replaceAll, sayFound, takeBack, type FoundIn, type Replaced, ty
 import { useDesk } from '~/stores/desk'
 
 /** Finds words in captions, shows what replacing would change, and does it where that is wished. */
+/** What was corrected just now, to begin with. */
+const props = defineProps<{ correction?: Correction }>()
 const emit = defineEmits<{ close: [] }>()
 const desk = useDesk()
-const wanted = reactive<Wanted>({ find: '', replace: '', wholeWords: true, matchCase: false })
-const reach = ref<'track' | 'lecture' | 'course'>('track')
+const wanted = reactive<Wanted>({
+  ...{ find: props.correction?.heard ?? '', replace: props.correction?.said ?? '' },
+  ...{ wholeWords: true, matchCase: false },
+})
+const reach = ref<'track' | 'lecture' | 'course'>(props.correction ? 'course' : 'track')
 const left = ref(new Set<string>())
 const problem = ref('')
 const done = shallowRef<Replaced | null>(null)

@@ -3,11 +3,14 @@ import type { Course } from '#core/schema/lecture'
 import { db } from '~/db/database'
 import { storing } from '~/db/files'
 import { errorMessage } from '#core/text/error-message'
+import { sayCount } from '#core/text/words'
+import { wordsOf } from '~/services/words'
 
 /** What holds for all lectures of a course. Every change is kept as it is made. */
 const props = defineProps<{ courseId: string }>()
 const emit = defineEmits<{ close: [] }>()
 const course = useLive(() => db.courses.get(props.courseId), [() => props.courseId])
+const words = useLive(() => wordsOf(props.courseId), [() => props.courseId])
 const problem = ref('')
 async function change(changes: Partial<Course>): Promise<void> {
   try {
@@ -53,6 +56,12 @@ async function change(changes: Partial<Course>): Promise<void> {
       Then students see captions as soon as somebody has marked them as checked, also in lectures that are published
       already.
     </p>
+    <p class="words">
+      <NuxtLink :to="`/words/${courseId}`">Word list</NuxtLink>
+      <span class="quiet"
+        >{{ sayCount(words?.length ?? 0, 'word', 'words') }} of the subject that the recogniser listens for</span
+      >
+    </p>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <template #footer><el-button type="primary" @click="emit('close')">Done</el-button></template>
   </el-dialog>
@@ -69,6 +78,12 @@ h3 {
   gap: 12px;
   align-items: center;
   margin-bottom: 6px;
+}
+.words {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  margin: 14px 0 0;
 }
 p.quiet {
   margin: 2px 0 0;
