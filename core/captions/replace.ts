@@ -52,8 +52,17 @@ function seen(text: string): { letter: string; at: number; end: number }[] {
   return out
 }
 
+/** Replaces the how manieth word of cue text, from 0; tags stay. */
+export const replaceWord = (text: string, index: number, by: string): string =>
+  replaceText(text, /\S+/gu, by, (n) => n === index).text
+
 /** Replaces what a pattern finds in cue text. @returns the text, and how often it was found */
-function replaceText(text: string, pattern: RegExp, by: string): { text: string; count: number } {
+function replaceText(
+  text: string,
+  pattern: RegExp,
+  by: string,
+  isWanted: (n: number) => boolean = () => true,
+): { text: string; count: number } {
   const letters = seen(text)
   const plain = letters.map((l) => l.letter).join('')
   // Where each letter begins in the plain text: those beyond the first plane are two units long.
@@ -64,7 +73,8 @@ function replaceText(text: string, pattern: RegExp, by: string): { text: string;
     unit += letter.length
   }
   let [out, done, count] = ['', 0, 0]
-  for (const match of plain.matchAll(pattern)) {
+  for (const [n, match] of [...plain.matchAll(pattern)].entries()) {
+    if (!isWanted(n)) continue
     const first = starts.indexOf(match.index)
     const last = starts.findLastIndex((s) => s < match.index + match[0].length)
     const begins = letters[first]

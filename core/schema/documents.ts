@@ -2,7 +2,7 @@
 import type { TSchema } from '@sinclair/typebox'
 import { LectureArchive } from './archive'
 import { StoredEvent, AttemptEvents } from './attempt'
-import { CaptionTrack } from './captions'
+import { CaptionTrack, Word } from './captions'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
 import { Finish } from './finish'
@@ -15,6 +15,7 @@ import { QuestionSet } from './questions'
 export const documents: Record<string, TSchema> = {
   'edit-document': EditDocument,
   'caption-track': CaptionTrack,
+  'recognised-word': Word,
   'question-set': QuestionSet,
   'chapter-list': ChapterList,
   'link-list': LinkList,

@@ -2,7 +2,8 @@
 import { ChevronDown } from 'lucide-vue-next'
 import { correctionsOf, type Correction } from '#core/captions/word-list'
 import { writeSrt } from '#core/captions/srt'
-import { addCue, deleteCue, doubtfulWords, InvalidCaptionChange, newTrack } from '#core/captions/track'
+import { doubtsOf, nextDoubtful } from '#core/captions/doubts'
+import { addCue, deleteCue, InvalidCaptionChange, newTrack } from '#core/captions/track'
 import { writeTtml } from '#core/captions/ttml'
 import { writeVtt } from '#core/captions/vtt'
 import { uncaptioned } from '#core/record/recording'
@@ -41,7 +42,7 @@ const stopped = useLive(
   [() => desk.recording, isSpoken],
 )
 const further = computed(() => [...new Set([...bare.value, ...(stopped.value ?? [])])])
-const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtfulWords(c).length > 0))
+const doubtful = computed(() => (track.value?.cues ?? []).filter((c) => doubtsOf(c).length > 0))
 const job = useLive(
   () =>
     db.jobs
@@ -147,9 +148,10 @@ async function remove(cue: Cue): Promise<void> {
 }
 
 /** Opens the next cue with a doubtful word, and goes there. */
-function nextDoubt(): void {
-  const at = track.value?.cues.findIndex((c) => c.id === opened.value) ?? -1
-  const cue = doubtful.value.find((c) => (track.value?.cues.indexOf(c) ?? 0) > at) ?? doubtful.value[0]
+async function nextDoubt(): Promise<void> {
+  // Once what was changed just now is shown.
+  await nextTick()
+  const cue = nextDoubtful(track.value?.cues ?? [], opened.value)
   if (cue) open(cue)
 }
 </script>
@@ -236,7 +238,15 @@ function nextDoubt(): void {
       @close="corrected = corrected.filter((o) => o !== c)"
       @replace="replacing = c"
     />
-    <CueList v-if="track" :track="track" :opened="opened" @open="open" @remove="remove" @change="change" />
+    <CueList
+      v-if="track"
+      :track="track"
+      :opened="opened"
+      @open="open"
+      @remove="remove"
+      @next="nextDoubt"
+      @change="change"
+    />
   </div>
 </template>
 

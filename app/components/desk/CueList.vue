@@ -2,6 +2,7 @@
 /** The cues of a track. Only those near what is seen are drawn: a lecture of two hours has two thousand. */
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { checkCues, mendCue, type CaptionProblem } from '#core/captions/checks'
+import { doubtsOf, settleWord } from '#core/captions/doubts'
 import { cueAt } from '#core/captions/lookup'
 import { confirmWords, joinWithNext, setText, setTimes, splitCue } from '#core/captions/track'
 import type { CaptionTrack, Cue } from '#core/schema/captions'
@@ -18,6 +19,8 @@ const emit = defineEmits<{
   open: [cue: Cue]
   remove: [cue: Cue]
   /** @param says what is done, for the list of what was done */
+  /** To the next cue with a doubtful word. */
+  next: []
   change: [next: (track: CaptionTrack) => CaptionTrack, says: string]
 }>()
 const desk = useDesk()
@@ -56,6 +59,12 @@ const room = computed(() => {
 const measure = (row: unknown) => virtual.value.measureElement((row as { $el?: HTMLElement } | null)?.$el ?? null)
 
 const at = (cue: Cue) => `at ${formatTimecode(cue.from, 1)}`
+function settle(cue: Cue, index: number, by: string | null): void {
+  const said = by === null ? `Confirmed a word ${at(cue)}` : `Took “${by}” ${at(cue)}`
+  const isLast = doubtsOf(cue).length === 1
+  emit('change', (t) => settleWord(t, cue.id, index, by), said)
+  if (isLast) emit('next')
+}
 /** What was typed comes when its row goes, too: also when its cue was deleted. */
 function type(cue: Cue, plain: string): void {
   if (cues.value.some((c) => c.id === cue.id))
@@ -112,6 +121,8 @@ watch([nowId, () => props.opened], async () => {
       @join="emit('change', (t) => joinWithNext(t, cue.id), `Joined two cues ${at(cue)}`)"
       @remove="emit('remove', cue)"
       @mend="emit('change', (t) => mendCue(t, cue.id, $event, measures, newId), `Mended the cue ${at(cue)}`)"
+      @settle="(index, by) => settle(cue, index, by)"
+      @next="emit('next')"
       @confirm="emit('change', (t) => confirmWords(t, cue.id), `Confirmed the words ${at(cue)}`)"
     />
   </ol>

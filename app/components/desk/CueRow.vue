@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { plainText, tokens } from '#core/captions/text'
-import { doubtfulWords } from '#core/captions/track'
+import { doubtsOf } from '#core/captions/doubts'
 import type { CaptionProblem, ProblemKind } from '#core/captions/checks'
 import type { Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
@@ -23,14 +23,20 @@ const emit = defineEmits<{
   remove: []
   confirm: []
   mend: [kind: ProblemKind]
+  /** @param by what takes its place; null when it is right */
+  settle: [wordIndex: number, by: string | null]
+  /** To the next doubtful words. */
+  next: []
 }>()
 
 const field = useTemplateRef<HTMLTextAreaElement>('field')
 const text = ref(plainText(props.cue.text))
 watch(
   () => props.cue.text,
-  (t) => {
-    if (document.activeElement !== field.value) text.value = plainText(t)
+  (now, before) => {
+    // What is being written stays.
+    const isWritten = document.activeElement === field.value && text.value.trim() !== plainText(before)
+    if (!isWritten) text.value = plainText(now)
   },
 )
 watch(
@@ -43,12 +49,9 @@ watch(
   },
 )
 const words = computed(() => tokens(props.cue.text))
-/** Places of the doubtful words in the text; unknown while the text has another number of words than was heard. */
-const doubts = computed(() => {
-  const heard = props.cue.words ?? []
-  const unsure = new Set(doubtfulWords(props.cue))
-  return new Set(heard.length === words.value.length ? heard.flatMap((w, i) => (unsure.has(w) ? [i] : [])) : [])
-})
+/** The doubtful words, and their places in the text. */
+const unsure = computed(() => doubtsOf(props.cue))
+const doubts = computed(() => new Set(unsure.value.map((d) => d.index)))
 
 function commit(): void {
   if (text.value.trim() !== plainText(props.cue.text)) emit('text', text.value.trim())
@@ -61,12 +64,30 @@ function split(): void {
   const before = text.value.slice(0, field.value?.selectionStart ?? 0)
   emit('split', before.split(/\s+/).filter(Boolean).length)
 }
-/** Typing stays in the field; Ctrl Enter splits. */
+/** Settles a doubtful word; behind the last of a cue, the next one is in another. */
+function settle(index: number, by: string | null): void {
+  commit()
+  emit('settle', index, by)
+}
+/** Alt and a digit settle the first doubtful word: 0 as it is, the others by what else was heard. */
+function settleByKey(digit: number): void {
+  const [first] = unsure.value
+  const by = digit === 0 ? null : first?.word.alternatives?.[digit - 1]
+  if (first && by !== undefined) settle(first.index, by)
+}
+/** Typing stays in the field; Ctrl Enter splits, Alt Enter goes to the next doubtful words. */
 function onKey(event: KeyboardEvent): void {
   event.stopPropagation()
-  if (event.key !== 'Enter' || !event.ctrlKey) return
+  const digit = event.altKey ? /^Digit(\d)$/.exec(event.code)?.[1] : undefined
+  if (event.key === 'Enter' && event.ctrlKey) split()
+  else if (event.key === 'Enter' && event.altKey) next()
+  else if (digit !== undefined) settleByKey(Number(digit))
+  else return
   event.preventDefault()
-  split()
+}
+function next(): void {
+  commit()
+  emit('next')
 }
 </script>
 
@@ -84,6 +105,28 @@ function onKey(event: KeyboardEvent): void {
         @change="commit"
         @keydown="onKey"
       />
+      <ul v-if="unsure.length" class="unsure" aria-label="Doubtful words">
+        <li v-for="(d, n) in unsure" :key="d.index">
+          <span class="doubt">{{ d.word.text }}</span>
+          <el-button
+            v-for="(other, k) in d.word.alternatives ?? []"
+            :key="other"
+            size="small"
+            :aria-label="`${other} instead of ${d.word.text}`"
+            :title="n === 0 ? `Alt ${k + 1}` : undefined"
+            @click="settle(d.index, other)"
+            >{{ other }}</el-button
+          >
+          <el-button
+            size="small"
+            text
+            :aria-label="`Is right: ${d.word.text}`"
+            :title="n === 0 ? 'Alt 0' : undefined"
+            @click="settle(d.index, null)"
+            >Is right</el-button
+          >
+        </li>
+      </ul>
       <div class="tools">
         <TimeField :model-value="cue.from" label="From" @update:model-value="emit('times', $event, cue.to)" />
         <TimeField :model-value="cue.to" label="To" @update:model-value="emit('times', cue.from, $event)" />
@@ -113,6 +156,21 @@ function onKey(event: KeyboardEvent): void {
 </template>
 
 <style scoped>
+.unsure {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+.unsure li {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 4px;
+  align-items: center;
+  padding: 2px 0;
+}
+.unsure .el-button {
+  margin: 0;
+}
 .cue {
   display: grid;
   grid-template-columns: 62px 1fr;
