@@ -256,6 +256,24 @@ describe('a take that has come', () => {
     await draftArrivals(cancelling)
     expect((await db.heard.get('t'))?.arrived).toBe(false)
   })
+  it('that a person stops does not begin again by itself, although what was heard by then is kept', async () => {
+    await arrive()
+    let stopped = () => undefined as void
+    const stop = new Promise<void>((resolve) => (stopped = resolve))
+    answers = [[word('snow', 1), { until: 9 }, () => stop]]
+    let running = Promise.resolve()
+    const { store } = jobs()
+    const start = async (...all: unknown[]) => {
+      running = (store.start as (...all: unknown[]) => Promise<void>)(...all).catch(() => undefined)
+      await vi.waitFor(() => expect(asked).toHaveLength(1))
+      throw new JobCancelled('Cancelled.')
+    }
+    await draftArrivals({ start } as unknown as typeof store)
+    stopped()
+    await running
+    expect(await db.heard.get('t')).toMatchObject({ until: 9, joined: 9, arrived: false })
+    expect(await cues()).toEqual([[1.5, 'snow']])
+  })
   it('in which nobody speaks is no failure', async () => {
     await arrive()
     answers = [[{ until: 59 }, { done: true }]]

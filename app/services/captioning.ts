@@ -131,10 +131,11 @@ export async function draftCaptions(
     /** Keeps what was heard; where there is nothing yet, as captions. */
     const keep = (row: HeardRow, { feed }: Sound) =>
       changeLecture(lectureId, async () => {
-        // Deleted meanwhile, nothing is to come back of it.
+        // Deleted meanwhile, nothing is to come back of it; stopped meanwhile, it is not to begin again by itself.
         if (!(await db.takes.get(row.takeId))) return
+        const arrived = (await db.heard.get(row.takeId))?.arrived ?? false
         if (how === 'replace') {
-          await db.heard.put(row)
+          await db.heard.put({ ...row, arrived })
           return
         }
         const fresh = placed(
@@ -145,7 +146,7 @@ export async function draftCaptions(
         // No step that could be undone: it is nothing that a person did.
         if (fresh.length > 0)
           await storeDocument(lectureId, 'captions', now, joinDraft(null, now, fresh, newId, language), { says: '' })
-        await db.heard.put({ ...row, joined: row.until })
+        await db.heard.put({ ...row, joined: row.until, arrived })
       }, [db.heard])
     const missed: string[] = []
     const progress = progressOf(sounds, rows, context)

@@ -1,5 +1,5 @@
 /** A course's words and language for pocketsphinx: its dictionary and language model with those of the course in them. */
-import { readFile, rename, writeFile } from 'node:fs/promises'
+import { readFile, rename, rm, writeFile } from 'node:fs/promises'
 import { mixIn, readTrigramModel, writeTrigramModel } from '#core/captions/language-model'
 import { canPronounce, pronounce } from './pronounce'
 
@@ -27,21 +27,34 @@ async function put(path: string, data: string | Uint8Array): Promise<string> {
   return path
 }
 
-/** By the file of lines that each was made of, and its model. */
-const made = new Map<string, Promise<CourseModel>>()
+/** Models are kept while they are used, and so many longer, as each takes some 30 MB. */
+const KEPT = 4
+const IN_USE = 10 * 60_000
+
+/** By the file of lines that each was made of: its model, and when it was asked for last, ms. */
+const made = new Map<string, { model: Promise<CourseModel>; usedAt: number }>()
 
 /** Makes it of a file with lines of the course's text, beside that file; once, whoever asks meanwhile. */
 export function courseModel(vocabulary: string, base: CourseModel): Promise<CourseModel> {
   const known = made.get(vocabulary)
-  if (known) return known
-  const making = make(vocabulary, base)
-  made.set(vocabulary, making)
-  making.catch(() => made.delete(vocabulary))
-  return making
+  if (known) {
+    known.usedAt = Date.now()
+    return known.model
+  }
+  const model = dropUnused().then(() => make(vocabulary, base))
+  made.set(vocabulary, { model, usedAt: Date.now() })
+  model.catch(() => made.delete(vocabulary))
+  return model
 }
 
-/** Forgets the model of a vocabulary whose files are gone. */
-export const forgetModel = (vocabulary: string): boolean => made.delete(vocabulary)
+async function dropUnused(): Promise<void> {
+  const old = [...made].sort(([, a], [, b]) => b.usedAt - a.usedAt).slice(KEPT)
+  for (const [vocabulary, { usedAt }] of old) {
+    if (Date.now() - usedAt < IN_USE) continue
+    made.delete(vocabulary)
+    for (const file of [`${vocabulary}.dict`, `${vocabulary}.lm.bin`]) await rm(file, { force: true })
+  }
+}
 
 async function make(vocabulary: string, base: CourseModel): Promise<CourseModel> {
   const signal = AbortSignal.timeout(120_000)

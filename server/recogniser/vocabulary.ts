@@ -1,11 +1,10 @@
-/** What courses say of their words, as files for recognisers; the latest few are kept. */
+/** What courses say of their words, as files for recognisers; the latest are kept. */
 import { createHash } from 'node:crypto'
 import { mkdir, readdir, rm, stat, utimes, writeFile } from 'node:fs/promises'
 import { join } from 'node:path'
-import { forgetModel } from './course-model'
 
-/** Kept at most; with what pocketsphinx makes of one, each takes some 30 MB. */
-const KEPT = 6
+/** Kept at most: lines of text, which take next to nothing. */
+const KEPT = 200
 
 const folderOf = (speech: string) => join(speech, 'vocabularies')
 const fileOf = (speech: string, id: string) => join(folderOf(speech), `${id}.txt`)
@@ -44,8 +43,5 @@ async function dropOld(speech: string): Promise<void> {
       return { path, at: (await stat(path)).mtimeMs }
     }),
   )
-  for (const { path } of files.sort((a, b) => b.at - a.at).slice(KEPT)) {
-    forgetModel(path)
-    for (const file of [path, `${path}.dict`, `${path}.lm.bin`]) await rm(file, { force: true })
-  }
+  for (const { path } of files.sort((a, b) => b.at - a.at).slice(KEPT)) await rm(path, { force: true })
 }
