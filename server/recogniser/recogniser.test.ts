@@ -52,10 +52,9 @@ describe('what a recogniser hears piece by piece', () => {
     return heard
   }
   it('is given in the time of the whole and in its order, however long each takes', async () => {
-    let n = 0
     const heard = await all(
-      fake(async () => {
-        const mine = n++
+      fake(async ({ file }) => {
+        const mine = Number(/piece-(\d+)/.exec(file)?.[1])
         await new Promise((resolve) => setTimeout(resolve, mine % 2 ? 5 : 40))
         return [word(`w${mine}`, 0.2, 9)]
       }),
