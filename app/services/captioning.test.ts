@@ -130,12 +130,14 @@ describe('a draft', () => {
     ])
   })
   it('keeps what is written while it goes on, and does not bring back what was deleted', async () => {
-    vi.spyOn(performance, 'now').mockImplementation(() => Date.now() * 1000)
+    // Each look at the clock is ten seconds later: what is heard is kept at once.
+    let clock = 0
+    vi.spyOn(performance, 'now').mockImplementation(() => (clock += 10_000))
     answers = [
       [
         ...[word('snow', 1), { until: 9 }],
         async () => {
-          await vi.waitFor(async () => expect(await cues()).toHaveLength(1))
+          await vi.waitFor(async () => expect(await cues()).toHaveLength(1), { timeout: 20_000 })
           await edit('Snow!')
         },
         ...[word('falls', 12), { until: 20 }, word('ice', 30), { until: 59 }, { done: true }],
@@ -265,7 +267,7 @@ describe('a take that has come', () => {
     const { store } = jobs()
     const start = async (...all: unknown[]) => {
       running = (store.start as (...all: unknown[]) => Promise<void>)(...all).catch(() => undefined)
-      await vi.waitFor(() => expect(asked).toHaveLength(1))
+      await vi.waitFor(() => expect(asked).toHaveLength(1), { timeout: 20_000 })
       throw new JobCancelled('Cancelled.')
     }
     await draftArrivals({ start } as unknown as typeof store)

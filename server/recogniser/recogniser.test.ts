@@ -108,7 +108,7 @@ describe('what a recogniser hears piece by piece', () => {
         abort.signal,
       ),
     ).rejects.toThrow()
-  }, 2000)
+  }, 20_000)
   it('is empty where nobody speaks', async () => {
     expect(
       await all(
@@ -173,7 +173,7 @@ describe('a recogniser of one’s own', () => {
     await expect(program(script(`sleep 1; touch ${mark}`), []).read(piece, abort.signal)).rejects.toThrow()
     await new Promise((resolve) => setTimeout(resolve, 1300))
     expect(existsSync(mark)).toBe(false)
-  }, 4000)
+  }, 20_000)
 
   describe('as a service', () => {
     let server: Server | undefined
