@@ -22,6 +22,7 @@ export default defineConfig({
           name: 'engine',
           environment: 'node',
           include: ['test/engine/**/*.engine.ts'],
+          globalSetup: 'test/engine/build.ts',
           testTimeout: 300_000,
           hookTimeout: 300_000,
           maxWorkers: 2,

@@ -8,5 +8,5 @@ export default defineConfig({
   base: './',
   resolve: { alias: rooms },
   worker: { format: 'es' },
-  build: { outDir: '../../.build/engine', emptyOutDir: true, target: 'es2023', chunkSizeWarningLimit: 8000 },
+  build: { target: 'es2023', chunkSizeWarningLimit: 8000 },
 })

@@ -7,7 +7,7 @@ import { createServer } from 'node:http'
 import { basename, extname, join, normalize } from 'node:path'
 import { pipeline } from 'node:stream/promises'
 import { launchChromium } from './chromium.mjs'
-import { buildEngineWhenStale, root } from './setup.mjs'
+import { engineFolder } from './setup.mjs'
 
 const types = {
   '.html': 'text/html',
@@ -19,7 +19,6 @@ const types = {
   '.webm': 'video/webm',
   '.m4a': 'audio/mp4',
 }
-const pages = join(root, '.build', 'engine')
 
 /** Something the engine said about a file; the message is a sentence. */
 export class EngineError extends Error {
@@ -90,7 +89,8 @@ function outputTo(target, isFolder) {
   }
 }
 
-async function serve(outputs, served) {
+/** @param pages the folder of the engine's page */
+async function serve(pages, outputs, served) {
   const server = createServer((request, response) => {
     answer(request, response).catch((error) => {
       response.writeHead(error.code === 'ENOENT' && request.method === 'GET' ? 404 : 500, {
@@ -145,11 +145,11 @@ async function serve(outputs, served) {
  * @param {{ quiet?: boolean }} [options]
  */
 export async function openEngine(options = {}) {
-  await buildEngineWhenStale(options.quiet)
+  const pages = await engineFolder(options.quiet)
   const outputs = new Map()
   const served = new Map()
   const progress = new Map()
-  const server = await serve(outputs, served)
+  const server = await serve(pages, outputs, served)
   // One page, and no second renderer kept in reserve.
   const browser = await launchChromium({
     devices: false,

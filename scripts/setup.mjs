@@ -2,7 +2,7 @@
 // Node's own modules only, as nothing is installed yet when this runs.
 import { execFileSync, spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, statSync, writeFileSync } from 'node:fs'
 import { createServer } from 'node:net'
 import { fileURLToPath } from 'node:url'
 import { join } from 'node:path'
@@ -64,6 +64,8 @@ const appSources = [
   'scripts/rooms.mjs',
 ]
 
+const engineSources = ['core', 'media', 'package-lock.json', 'scripts/rooms.mjs']
+
 /** One digest over the contents of every source. */
 function sourceState(sources) {
   const lines = []
@@ -113,14 +115,31 @@ export async function buildWhenStale() {
   writeFileSync(stamp, state)
 }
 
-/** Builds the engine's page for the command line when one of its sources has changed. */
-export async function buildEngineWhenStale(quiet = false) {
-  const stamp = join(root, '.build', 'engine-state')
-  const state = sourceState(['core', 'media', 'package-lock.json', 'scripts/rooms.mjs'])
-  if (read(stamp) === state && existsSync(join(root, '.build', 'engine', 'index.html'))) return
+const A_DAY = 24 * 60 * 60 * 1000
+
+/**
+ * The folder of the engine's page, named by the state of its sources and built when it is not there. Several may ask at
+ * once: each builds apart from the others, and the first to end gives it its name.
+ */
+export async function engineFolder(quiet = false) {
+  const folder = join(root, '.build', `engine-${sourceState(engineSources).slice(0, 16)}`)
+  if (existsSync(folder)) return folder
   if (!quiet) console.error('Building the engine …')
-  await runQuietly('npx', ['vite', 'build', '-c', 'media/vite.config.ts'])
-  writeFileSync(stamp, state)
+  const part = `${folder}.part-${process.pid}`
+  await runQuietly('npx', ['vite', 'build', '-c', 'media/vite.config.ts', '--outDir', part])
+  try {
+    renameSync(part, folder)
+  } catch (error) {
+    if (!existsSync(folder)) throw error
+    rmSync(part, { recursive: true })
+  }
+  // What others may still be using stays.
+  for (const name of readdirSync(join(root, '.build'))) {
+    const old = join(root, '.build', name)
+    if (/^engine-/.test(name) && old !== folder && Date.now() - statSync(old).mtimeMs > A_DAY)
+      rmSync(old, { recursive: true, force: true })
+  }
+  return folder
 }
 
 /** The port from --port, PORT, or `fallback`. */
