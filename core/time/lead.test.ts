@@ -17,3 +17,11 @@ test('what is ahead or behind is back within a second, at any speed, and never p
       expect(leadingSpeed(apart, speed)).toBeGreaterThanOrEqual(0)
     }
 })
+test('asks for no speed that a browser refuses', () => {
+  // Chromium throws between 0 and 0.0625, and beyond 16.
+  for (const speed of [0.25, 0.5, 1, 3, 16])
+    for (let apart = -0.5; apart <= 0.5; apart += 0.001) {
+      const asked = leadingSpeed(apart, speed)
+      expect(asked === 0 || (asked >= 0.0625 && asked <= 16), `${asked} for ${apart} s at ${speed} ×`).toBe(true)
+    }
+})

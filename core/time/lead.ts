@@ -7,6 +7,10 @@ const WITHIN = 0.12
 const SLOWER = 1
 const FASTER = 0.6
 
+/** What browsers can play at, besides standing still (Chromium; HTML leaves the limits to the browser). */
+const SLOWEST = 0.0625
+const FASTEST = 16
+
 /** Further away than this, s, what plays is sought and not led. */
 export const SEEK_BEYOND = 0.5
 
@@ -16,5 +20,6 @@ export const SEEK_BEYOND = 0.5
  */
 export function leadingSpeed(apart: number, speed: number): number {
   if (Math.abs(apart) <= NEAR) return speed
-  return speed * (1 + Math.max(-SLOWER, Math.min(FASTER, -apart / WITHIN / speed)))
+  const leading = speed * (1 + Math.max(-SLOWER, Math.min(FASTER, -apart / WITHIN / speed)))
+  return leading < SLOWEST ? 0 : Math.min(FASTEST, leading)
 }
