@@ -4,24 +4,26 @@ import type { CaptionTrack, Cue, Word } from '../schema/captions'
 import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { checkCues } from './checks'
+import { doubtsOf } from './doubts'
 import { cueAt, findCues } from './lookup'
 import { readCaptionFile } from './read-file'
 import { breakLines, captionLimits, reflow } from './reflow'
 import { readSrt, writeSrt } from './srt'
 import { escapeText, plainText, tokens } from './text'
+import { setTimes } from './times'
 import {
   addCue,
-  confirmWords,
+  checkedShare,
+  confirmCue,
   deleteCue,
-  doubtfulWords,
   joinWithNext,
   newTrack,
+  nextUnchecked,
   projectCues,
   readTrack,
   realignWords,
   setState,
   setText,
-  setTimes,
   splitCue,
 } from './track'
 import { CaptionFileError, readVtt, writeVtt } from './vtt'
@@ -223,15 +225,19 @@ describe('correcting captions', () => {
     )
   })
   it('marks doubtful words until a person has confirmed them', () => {
-    expect(doubtfulWords(heard).map((w) => w.text)).toEqual(['nail', 'biter'])
-    expect(doubtfulWords(confirmWords(track(heard), 'a').cues[0] as Cue)).toEqual([])
+    expect(doubtsOf(heard).map((d) => d.word.text)).toEqual(['nail', 'biter'])
+    const confirmed = confirmCue(track(heard, cue('b', 4, 5, 'snow')), 'a')
+    expect(doubtsOf(confirmed.cues[0] as Cue)).toEqual([])
+    expect(checkedShare(confirmed)).toBe(0.5)
+    expect([nextUnchecked(confirmed.cues, 'a')?.id, nextUnchecked(confirmed.cues, 'b')?.id]).toEqual(['b', 'b'])
+    expect(nextUnchecked(confirmCue(confirmed, 'b').cues, null)).toBeUndefined()
   })
-  it('shows typed markup as text', () => {
-    expect(setText(track(heard), 'a', '<b>1 & 2</b>').cues[0]?.text).toBe('&lt;b&gt;1 &amp; 2&lt;/b&gt;')
+  it('takes typed tags of WebVTT as tags, and everything else as text', () => {
+    expect(setText(track(heard), 'a', '<b>1 & 2</b> <loud>').cues[0]?.text).toBe('<b>1 &amp; 2</b> &lt;loud&gt;')
   })
   it('does not touch markup from a file when the text was not changed', () => {
     const t = track(cue('a', 0, 1, '<b>x</b>'))
-    expect(setText(t, 'a', 'x').cues[0]?.text).toBe('<b>x</b>')
+    expect(setText(t, 'a', '<b>x</b>').cues[0]?.text).toBe('<b>x</b>')
   })
   it('splits at a word’s own time and joins again', () => {
     const split = splitCue(track(heard), 'a', 2, 'b')
@@ -253,11 +259,11 @@ describe('correcting captions', () => {
       cue('c', 5, 6, 'three'),
     )
     t = addCue(t, 'n', recorded(2), recorded(3))
-    t = setTimes(t, 'a', recorded(7), recorded(8))
+    t = setTimes(t, 'a', { from: recorded(7), to: recorded(8) })
     expect(t.cues.map((c) => c.id)).toEqual(['n', 'b', 'c', 'a'])
     t = deleteCue(t, 'b')
     expect(t.cues.find((c) => c.id === 'c')?.before).toEqual(['NOTE mind this'])
-    expect(() => setTimes(t, 'a', recorded(8), recorded(8))).toThrow(/end after/)
+    expect(() => setTimes(t, 'a', { from: recorded(8), to: recorded(8) })).toThrow(/end after/)
     expect(() => addCue(t, 'x', recorded(4), recorded(4))).toThrow(/no room/)
     expect(() => deleteCue(t, 'b')).toThrow(/not there/)
   })

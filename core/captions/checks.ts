@@ -4,8 +4,10 @@
  */
 import type { CaptionTrack, Cue } from '../schema/captions'
 import { recorded } from '../time/units'
-import { breakLines, captionLimits } from './reflow'
-import { escapeText, plainText, tokens } from './text'
+import { breakText } from './markup'
+import { placeOf, setPlace, standingOf, type Place } from './position'
+import { captionLimits } from './reflow'
+import { plainText, tokens } from './text'
 import { deleteCue, joinWithNext, splitCue } from './track'
 
 export interface Measures {
@@ -29,7 +31,17 @@ export const MEASURES = {
 } as const satisfies Record<string, Measures>
 export type MeasuresName = keyof typeof MEASURES
 
-export const problemKinds = ['empty', 'long-line', 'many-lines', 'fast', 'short', 'long', 'flicker', 'overlap'] as const
+export const problemKinds = [
+  'empty',
+  'long-line',
+  'many-lines',
+  'fast',
+  'short',
+  'long',
+  'flicker',
+  'overlap',
+  'covers',
+] as const
 export type ProblemKind = (typeof problemKinds)[number]
 
 export interface CaptionProblem {
@@ -49,14 +61,22 @@ export const sayKind: Record<ProblemKind, string> = {
   long: 'shown too long',
   flicker: 'a flicker before the next',
   overlap: 'an overlap with the next',
+  covers: 'over what is shown at the foot',
 }
 
 const letters = (cue: Cue) => plainText(cue.text).trim().replace(/\n/g, ' ').length
 /** Times are kept to the millisecond in files. */
 const NEAR = 0.0015
 
-/** @param cues sorted by start */
-export function checkCues(cues: readonly Cue[], measures: Measures = MEASURES.lectures): CaptionProblem[] {
+/**
+ * @param cues sorted by start
+ * @param covering ids of those that cover what is shown at the foot of the picture
+ */
+export function checkCues(
+  cues: readonly Cue[],
+  measures: Measures = MEASURES.lectures,
+  covering: ReadonlySet<string> = new Set(),
+): CaptionProblem[] {
   const problems: CaptionProblem[] = []
   cues.forEach((cue, i) => {
     const say = (kind: ProblemKind, says: string) => problems.push({ cueId: cue.id, kind, says })
@@ -76,6 +96,8 @@ export function checkCues(cues: readonly Cue[], measures: Measures = MEASURES.le
       say('short', `It is shown for ${length.toFixed(1)} s; ${measures.shortest} s is the least.`)
     if (length > measures.longest + NEAR)
       say('long', `It is shown for ${length.toFixed(1)} s; ${measures.longest} s is the most.`)
+    if (covering.has(cue.id) && standingOf(cue).line === 'foot')
+      say('covers', 'It covers what is shown at the foot of the picture.')
     if (!next) return
     const gap = next.from - cue.to
     if (gap < -0.001) say('overlap', 'The next cue starts before this one ends.')
@@ -115,11 +137,11 @@ const piecesOf = (track: CaptionTrack, cue: Cue) =>
 
 /** Breaks the lines of a cue anew; what still does not fit is split, until it does. */
 function refit(track: CaptionTrack, cue: Cue, measures: Measures, newId: () => string): CaptionTrack {
-  const broken = breakLines(tokens(cue.text), measures.lineLength)
-  const lines = broken.split('\n')
+  const broken = breakText(cue.text, measures.lineLength)
+  const lines = plainText(broken).split('\n')
   const isOneWord = tokens(cue.text).length < 2
   if (isOneWord || (lines.length <= measures.lines && lines.every((l) => l.length <= measures.lineLength)))
-    return withCue(track, { ...cue, text: escapeText(broken) })
+    return withCue(track, { ...cue, text: broken })
   const before = new Set(track.cues.map((c) => c.id))
   let next = halve(track, cue, newId)
   const pieces = next.cues.filter((c) => c.id === cue.id || !before.has(c.id))
@@ -173,6 +195,8 @@ export function mendCue(
     case 'overlap':
       if (!next) return track
       return next.from - cue.from > 0.2 ? withCue(track, { ...cue, to: next.from }) : joinWithNext(track, cueId)
+    case 'covers':
+      return setPlace(track, cueId, placeOf(cue).replace('foot', 'top') as Place)
   }
 }
 
@@ -182,8 +206,9 @@ export function mendAll(
   kind: ProblemKind,
   measures: Measures,
   newId: () => string,
+  covering: ReadonlySet<string> = new Set(),
 ): { track: CaptionTrack; left: number } {
-  const of = (t: CaptionTrack) => checkCues(t.cues, measures).filter((p) => p.kind === kind)
+  const of = (t: CaptionTrack) => checkCues(t.cues, measures, covering).filter((p) => p.kind === kind)
   const mended = of(track).reduce((all, { cueId }) => mendCue(all, cueId, kind, measures, newId), track)
   return { track: mended, left: of(mended).length }
 }

@@ -4,7 +4,7 @@
  */
 import type { CaptionTrack, Cue } from '../schema/captions'
 import type { RecordedTime } from '../time/units'
-import { escapeText, plainText, tokens } from './text'
+import { escapeText, letters, plainText, tokens } from './text'
 import { realignWords } from './track'
 
 export interface Wanted {
@@ -41,17 +41,6 @@ export function patternOf({ find, wholeWords, matchCase }: Wanted): RegExp | nul
   return new RegExp(bounded, matchCase ? 'gu' : 'giu')
 }
 
-/** Cue text as what a reader sees, letter by letter, with what of the text says it. */
-function seen(text: string): { letter: string; at: number; end: number }[] {
-  const out: { letter: string; at: number; end: number }[] = []
-  const parts = /<[^>\n]*>|&(?:#\d{1,7}|#x[0-9a-f]{1,6}|[a-z]+);|[^]/giu
-  for (const { 0: part, index } of text.matchAll(parts)) {
-    const plain = part.startsWith('<') && part.endsWith('>') ? '' : plainText(part)
-    for (const letter of plain) out.push({ letter, at: index, end: index + part.length })
-  }
-  return out
-}
-
 /** Replaces the how manieth word of cue text, from 0; tags stay. */
 export const replaceWord = (text: string, index: number, by: string): string =>
   replaceText(text, /\S+/gu, by, (n) => n === index).text
@@ -63,12 +52,12 @@ function replaceText(
   by: string,
   isWanted: (n: number) => boolean = () => true,
 ): { text: string; count: number } {
-  const letters = seen(text)
-  const plain = letters.map((l) => l.letter).join('')
+  const found = letters(text)
+  const plain = found.map((l) => l.letter).join('')
   // Where each letter begins in the plain text: those beyond the first plane are two units long.
   const starts: number[] = []
   let unit = 0
-  for (const { letter } of letters) {
+  for (const { letter } of found) {
     starts.push(unit)
     unit += letter.length
   }
@@ -77,13 +66,13 @@ function replaceText(
     if (!isWanted(n)) continue
     const first = starts.indexOf(match.index)
     const last = starts.findLastIndex((s) => s < match.index + match[0].length)
-    const begins = letters[first]
+    const begins = found[first]
     if (first < 0 || !begins || match[0] === '') continue
     count++
     out += text.slice(done, begins.at) + escapeText(by)
     done = begins.end
     // What is replaced goes letter by letter: a tag between two of them stays.
-    for (const letter of letters.slice(first + 1, last + 1)) {
+    for (const letter of found.slice(first + 1, last + 1)) {
       out += text.slice(done, letter.at)
       done = letter.end
     }

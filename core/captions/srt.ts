@@ -3,7 +3,7 @@
  * with a comma before the milliseconds, text with <b>, <i>, <u>. Inside the app the text is WebVTT's.
  */
 import type { CaptionTrack, Cue } from '../schema/captions'
-import { plainText } from './text'
+import { escapeLetters, plainText } from './text'
 import {
   complaining,
   cueText,
@@ -27,9 +27,7 @@ function readTimestamp(text: string): number | null {
 function toCueText(srt: string): string {
   return srt
     .split(/(<\/?[biu]>)/i)
-    .map((part, i) =>
-      i % 2 === 1 ? part.toLowerCase() : part.replace(/&/g, '&amp;').replace(/</g, '&lt;').replace(/>/g, '&gt;'),
-    )
+    .map((part, i) => (i % 2 === 1 ? part.toLowerCase() : escapeLetters(part)))
     .join('')
 }
 

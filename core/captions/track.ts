@@ -9,8 +9,9 @@ import { InvalidDocument, parseAs } from '../schema/validate'
 import { CaptionTrack as CaptionTrackSchema } from '../schema/captions'
 import { projectRange, toResult, type TimeMap } from '../time/time-map'
 import { recorded, type RecordedTime, type ResultRange } from '../time/units'
-import { breakLines, captionLimits } from './reflow'
-import { comparable, escapeText, plainText, tokens } from './text'
+import { breakText, fromTyped, joinTexts, pickWords, speakerOf, toTyped, withSpeaker } from './markup'
+import { captionLimits } from './reflow'
+import { comparable, tokens } from './text'
 import { sortCues, type CaptionFile } from './vtt'
 
 /** A change that makes no sense. The message is a sentence for a person. */
@@ -40,11 +41,6 @@ export function readTrack(data: unknown): CaptionTrack {
 
 export function setState(track: CaptionTrack, state: CaptionState): CaptionTrack {
   return { ...track, state }
-}
-
-/** The words of a cue that a person should look at. */
-export function doubtfulWords(cue: Cue): Word[] {
-  return (cue.words ?? []).filter((w) => w.confidence < DOUBTFUL)
 }
 
 function change(track: CaptionTrack, id: string, edit: (cue: Cue) => Cue[]): CaptionTrack {
@@ -96,62 +92,39 @@ export function realignWords(cue: Cue, text: string): Word[] {
   return words
 }
 
-/** Changes what a cue says. `plain` is what a person typed; markup in it stays text. */
-export function setText(track: CaptionTrack, id: string, plain: string): CaptionTrack {
+/** Changes what a cue says to what a person typed, tags of WebVTT included; who speaks it stays. */
+export function setText(track: CaptionTrack, id: string, typed: string): CaptionTrack {
   return change(track, id, (cue) => {
-    if (plain === plainText(cue.text)) return [cue]
-    const text = escapeText(plain)
+    if (typed === toTyped(cue.text)) return [cue]
+    const text = withSpeaker(fromTyped(typed), speakerOf(cue.text))
     return [{ ...cue, text, ...(cue.words && { words: realignWords(cue, text) }) }]
   })
 }
 
-/** Marks every word of a cue as looked at. */
-export function confirmWords(track: CaptionTrack, id: string): CaptionTrack {
+/** Names who speaks a cue, or nobody. */
+export function setSpeaker(track: CaptionTrack, id: string, name: string): CaptionTrack {
+  return change(track, id, (cue) => [{ ...cue, text: withSpeaker(cue.text, name) }])
+}
+
+/** Marks a cue as gone through by a person, and its words as right. */
+export function confirmCue(track: CaptionTrack, id: string): CaptionTrack {
   return change(track, id, (cue) => [
-    { ...cue, ...(cue.words && { words: cue.words.map((w) => ({ ...w, confidence: 1 })) }) },
+    {
+      ...cue,
+      checked: true,
+      ...(cue.words && { words: cue.words.map(({ alternatives: _, ...w }) => ({ ...w, confidence: 1 })) }),
+    },
   ])
 }
 
-/** Changes when a cue is shown. Both in seconds of recorded time. */
-export function setTimes(track: CaptionTrack, id: string, from: RecordedTime, to: RecordedTime): CaptionTrack {
-  if (to <= from) throw new InvalidCaptionChange('A cue has to end after it starts.')
-  return change(track, id, (cue) => [{ ...cue, from, to }])
-}
+/** How much of a track a person has gone through, 0…1 of its cues. */
+export const checkedShare = ({ cues }: Pick<CaptionTrack, 'cues'>): number =>
+  cues.length === 0 ? 0 : cues.filter((c) => c.checked).length / cues.length
 
-/** Where something stands now, and where it belongs, s of the recording. */
-export interface Correction {
-  now: number
-  belongs: number
-}
-
-/**
- * Moves all cues so that what stands at one instant stands where it belongs; with two, the times between are stretched.
- * Word times move with them. What would begin before the recording does begins with it.
- * @throws {InvalidCaptionChange} when the two contradict each other, or a cue is moved out of the recording
- */
-export function retime(
-  track: CaptionTrack,
-  first: Correction,
-  second: Correction | null,
-  duration: number,
-): CaptionTrack {
-  const span = second ? second.now - first.now : 1
-  const rate = second ? (second.belongs - first.belongs) / span : 1
-  if (!(Math.abs(span) > 1e-3) || !(rate > 0))
-    throw new InvalidCaptionChange('The two instants have to be apart, and in the same order before and after.')
-  const move = (t: number) => recorded(Math.max(0, first.belongs + (t - first.now) * rate))
-  const cues = track.cues.map((cue) => ({
-    ...cue,
-    from: move(cue.from),
-    to: move(cue.to),
-    ...(cue.words && { words: cue.words.map((w) => ({ ...w, from: move(w.from), to: move(w.to) })) }),
-  }))
-  const lost = cues.filter((c) => c.to <= 0.001 || c.from >= duration).length
-  if (lost > 0)
-    throw new InvalidCaptionChange(
-      `${lost === 1 ? 'One cue would lie' : `${lost} cues would lie`} outside the recording; nothing was moved.`,
-    )
-  return { ...track, cues: sortCues(cues) }
+/** The next cue that nobody has gone through, behind the one with an id; from the start again behind the last. */
+export function nextUnchecked(cues: readonly Cue[], id: string | null): Cue | undefined {
+  const at = cues.findIndex((c) => c.id === id)
+  return cues.slice(at + 1).find((c) => !c.checked) ?? cues.find((c) => !c.checked)
 }
 
 /** Adds an empty cue. */
@@ -177,7 +150,7 @@ export function deleteCue(track: CaptionTrack, id: string): CaptionTrack {
 
 /**
  * Splits a cue before its `wordIndex`-th word (1 … words − 1). The instant is that word's own where the
- * recogniser gave one, otherwise in proportion to the letters. Inline tags are dropped, as they cannot be cut.
+ * recogniser gave one, otherwise in proportion to the letters. Tags around both parts stand around each.
  */
 export function splitCue(track: CaptionTrack, id: string, wordIndex: number, newId: string): CaptionTrack {
   return change(track, id, (cue) => {
@@ -185,7 +158,6 @@ export function splitCue(track: CaptionTrack, id: string, wordIndex: number, new
     if (wordIndex < 1 || wordIndex >= typed.length)
       throw new InvalidCaptionChange('Put the cursor between two words to split there.')
     const left = typed.slice(0, wordIndex)
-    const right = typed.slice(wordIndex)
     const words = cue.words?.length === typed.length ? cue.words : undefined
     const share = left.join(' ').length / typed.join(' ').length
     const wordStart = words?.[wordIndex]?.from
@@ -194,10 +166,16 @@ export function splitCue(track: CaptionTrack, id: string, wordIndex: number, new
         ? wordStart
         : recorded(cue.from + share * (cue.to - cue.from))
     const { name: _name, before: _before, ...rest } = cue
-    const say = (part: string[]) => escapeText(breakLines(part, captionLimits.lineLength))
+    const say = (isKept: (index: number) => boolean) => breakText(pickWords(cue.text, isKept), captionLimits.lineLength)
     return [
-      { ...cue, to: at, text: say(left), ...(words && { words: words.slice(0, wordIndex) }) },
-      { ...rest, id: newId, from: at, text: say(right), ...(words && { words: words.slice(wordIndex) }) },
+      { ...cue, to: at, text: say((i) => i < wordIndex), ...(words && { words: words.slice(0, wordIndex) }) },
+      {
+        ...rest,
+        id: newId,
+        from: at,
+        text: say((i) => i >= wordIndex),
+        ...(words && { words: words.slice(wordIndex) }),
+      },
     ]
   })
 }
@@ -211,16 +189,17 @@ export function joinWithNext(track: CaptionTrack, id: string): CaptionTrack {
   const joined: Cue = {
     ...cue,
     to: recorded(Math.max(cue.to, next.to)),
-    text: escapeText(breakLines([...tokens(cue.text), ...tokens(next.text)], captionLimits.lineLength)),
+    text: breakText(joinTexts(cue.text, next.text), captionLimits.lineLength),
     ...(cue.words && next.words && { words: [...cue.words, ...next.words] }),
     ...(next.before && { before: [...(cue.before ?? []), ...next.before] }),
   }
   if (!(cue.words && next.words)) delete joined.words
+  if (!(cue.checked && next.checked)) delete joined.checked
   return { ...track, cues: [...track.cues.slice(0, at), joined, ...track.cues.slice(at + 2)] }
 }
 
 /** A cue as it is shown in the result. */
-export type ResultCue = Omit<Cue, 'from' | 'to' | 'words'> & ResultRange
+export type ResultCue = Omit<Cue, 'from' | 'to' | 'words' | 'checked'> & ResultRange
 
 /** A cue that fell, whole or in part, into a removed range. `lost` in seconds. */
 export interface LostCaption {
@@ -245,11 +224,11 @@ export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: ResultC
       cue.from < map.duration ? { from: cue.from, to: inside(cue.to) } : cue,
     )
     if (seconds > 1e-6) lost.push({ cue, lost: seconds, whole: pieces.length === 0 })
-    const { words, before, ...rest } = cue
+    const { words, before, checked: _, ...rest } = cue
     const known = words?.length === tokens(cue.text).length ? words : undefined
     for (const [i, piece] of pieces.entries()) {
       const isWhole = pieces.length === 1 && seconds <= 1e-6
-      const text = known && !isWhole ? wordsIn(map, known, piece) : cue.text
+      const text = known && !isWhole ? wordsIn(map, cue.text, known, piece) : cue.text
       if (text === '' && cue.text !== '') continue
       const id = i === 0 ? cue.id : `${cue.id}-${i + 1}`
       out.push({
@@ -266,15 +245,14 @@ export function projectCues(map: TimeMap, cues: readonly Cue[]): { cues: ResultC
 }
 
 /** The text of the words whose middle is seen in a piece of the result. */
-function wordsIn(map: TimeMap, words: readonly Word[], piece: ResultRange): string {
-  const seen = words.filter((w) => {
+function wordsIn(map: TimeMap, text: string, words: readonly Word[], piece: ResultRange): string {
+  const isSeen = (w: Word | undefined) => {
+    if (!w) return false
     const at = toResult(map, recorded(Math.min((w.from + w.to) / 2, map.duration - 1e-6)))
     return at.kind === 'kept' && at.at >= piece.from && at.at < piece.to
-  })
-  return escapeText(
-    breakLines(
-      seen.map((w) => w.text),
-      captionLimits.lineLength,
-    ),
+  }
+  return breakText(
+    pickWords(text, (i) => isSeen(words[i])),
+    captionLimits.lineLength,
   )
 }

@@ -3,10 +3,11 @@
  * documents goes through this registry; a new kind is one entry here (docs/architecture.md, “A new kind of document”).
  */
 import type { TSchema } from '@sinclair/typebox'
-import { projectCues, readTrack } from '../captions/track'
+import { giveWay } from '../captions/times'
+import { deleteCue, projectCues, readTrack } from '../captions/track'
 import { byTimes } from '../captions/vtt'
 import { plainText } from '../captions/text'
-import { editLists, sayEdited, sayInsert, sayStretch, type EditedItem } from '../edit/edit'
+import { editLists, onFrames, sayEdited, sayInsert, sayStretch, type EditedItem } from '../edit/edit'
 import { readEdit } from '../edit/upgrade'
 import { byInstant, chapterProblems, newChapterList, projectChapters, readChapters } from '../marks/chapters'
 import { byStart, linkProblems, newLinkList, readLinks } from '../marks/links'
@@ -70,6 +71,10 @@ export interface DocumentKind<D> {
   name(item: Timed): string
   /** What keeps it from being finished, as sentences for a person. */
   problems(document: D): string[]
+  /** What follows from items having been placed elsewhere: times on frames, neighbours that give way. */
+  placed?(before: D, after: D, ids: ReadonlySet<string>): D
+  /** It without some items of a list, where they leave something behind; otherwise they just go. */
+  drop?(document: D, list: string, ids: ReadonlySet<string>): D
   /** Its items in the result, and those that the edit took out, whole or in part. */
   project(document: D, map: TimeMap): { visible: readonly unknown[]; lost: readonly unknown[] }
 }
@@ -100,6 +105,7 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
       return 'at' in edited ? sayInsert(edited.what) : sayStretch(edited.what)
     },
     problems: () => [],
+    placed: (_, after) => onFrames(after),
     project: ({ stretches }, map) => projectRanges(stretches, map),
   },
   captions: {
@@ -109,6 +115,8 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     say: (list, id, value) => (list ? sayCue(value as Cue) : sayField(id, value)),
     name: (item) => plainText((item as Timed & Cue).text),
     problems: () => [],
+    drop: (track, _, ids) => [...ids].reduce(deleteCue, track),
+    placed: (before, after, ids) => ({ ...after, cues: giveWay(before.cues, after.cues, ids) }),
     project({ cues }, map) {
       const { cues: visible, lost } = projectCues(map, cues)
       return { visible, lost }
@@ -158,5 +166,9 @@ export function newDocument(kind: Kind, title: string): Documents[Kind] {
   if (kind === 'chapters') return newChapterList()
   if (kind === 'links') return newLinkList()
   if (kind === 'questions') return newQuestionSet(title)
-  throw new Error(`A lecture without a recording has no ${kind}.`)
+  throw new Error(
+    kind === 'captions'
+      ? 'There are no captions to put this into yet.'
+      : `A lecture without a recording has no ${kind}.`,
+  )
 }
