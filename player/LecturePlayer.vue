@@ -2,7 +2,8 @@
 import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
 import { sayLanguage } from '#core/captions/languages'
 import { cueAt } from '#core/captions/lookup'
-import { plainText } from '#core/captions/text'
+import { spansOf } from '#core/captions/markup'
+import { standingOf } from '#core/captions/position'
 import { formatTimecode } from '#core/time/timecode'
 import type { WatchView } from '#core/packages/watch-view'
 import type { LayoutPreset } from '#core/schema/edit'
@@ -32,6 +33,8 @@ const putOff = new Set<string>()
 
 const asked = computed(() => view.value.checkpoints.find((c) => c.id === asking.value) ?? null)
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
+const spans = computed(() => (line.value ? spansOf(line.value.text) : []))
+const standing = computed(() => standingOf(line.value ?? {}))
 const duration = computed(() => view.value.duration)
 const pictures = computed(() => view.value.feeds.filter((f) => f.width > 0).length)
 const wishes: [LayoutPreset | '', string][] = [
@@ -217,8 +220,13 @@ onBeforeUnmount(() => {
           @follow="seek"
           @leave="video?.pause()"
         />
-        <p v-if="line && !asked" class="caption" aria-hidden="true">
-          <span>{{ plainText(line.text) }}</span>
+        <p v-if="line && !asked" class="caption" :class="[standing.line, standing.align]" aria-hidden="true">
+          <span
+            ><template v-for="(s, i) in spans" :key="i"
+              ><b v-if="s.speaker" class="who">{{ s.speaker }}: </b
+              ><span :class="{ i: s.italic, b: s.bold, u: s.underlined }">{{ s.text }}</span></template
+            ></span
+          >
         </p>
         <QuestionSheet
           v-if="asked"

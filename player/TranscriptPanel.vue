@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { computed, nextTick, ref, useTemplateRef, watch } from 'vue'
 import { cueAt, findCues } from '#core/captions/lookup'
+import { speakerOf } from '#core/captions/markup'
 import { plainText } from '#core/captions/text'
 import type { Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
@@ -29,7 +30,8 @@ watch(now, async () => {
     <ol ref="list">
       <li v-for="cue in shown" :key="cue.id">
         <button type="button" :aria-current="cue.id === now ? 'true' : undefined" @click="emit('seek', cue.from)">
-          <span class="time">{{ formatTimecode(cue.from) }}</span> {{ plainText(cue.text).replaceAll('\n', ' ') }}
+          <span class="time">{{ formatTimecode(cue.from) }}</span>
+          <b v-if="speakerOf(cue.text)">{{ speakerOf(cue.text) }}: </b>{{ plainText(cue.text).replaceAll('\n', ' ') }}
         </button>
       </li>
     </ol>

@@ -211,11 +211,11 @@ test('offers the good rest of a caption file, takes another language as its own 
   await expect.poll(() => cues('captions-translation-fr')).toEqual([[1, 'première couche']])
   expect(await cues()).toHaveLength(2)
   await who.choose('Track', 'English captions · Draft')
-  await who.click('button', 'All times')
+  await who.pick('More', 'Shift or stretch times')
   await who.type('belongs at', '0:03')
   await who.click('checkbox', 'They drift: stretch between two instants')
   await who.type('belongs at (2)', '0:13')
-  await who.click('button', 'Move all cues')
+  await who.click('button', 'Move 2 cues')
   await expect
     .poll(() => cues())
     .toEqual([

@@ -232,7 +232,7 @@ test('the script is laid along what is said, and where both part a person decide
   const never = 'and all of this was never said by anybody here'
   // Eight words are missing in the script, nine stand in it that nobody says.
   const script = [...said.slice(0, 12), ...said.slice(20, 40), ...never.split(' '), ...said.slice(40)]
-  await author.click('button', 'From a script')
+  await author.pick('More', 'From a script')
   await author.type('Script', script.join(' '))
   await author.click('button', 'Lay it along what is said')
   await author.see('In 2 places script and speech part:')
@@ -247,6 +247,186 @@ test('the script is laid along what is said, and where both part a person decide
   expect((await track())!.state).toBe('draft')
   await author.click('button', 'Undo')
   await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+})
+
+test('captions are gone through by the keyboard alone: confirmed, timed, parted, named, placed and mended', async () => {
+  await desk()
+  const before = (await track())!
+  const { keyboard } = author.page
+  const press = async (keys: string) => {
+    const all = keys.split('+')
+    for (const key of all.slice(0, -1)) await keyboard.down(key as 'Alt')
+    await keyboard.press(all.at(-1) as 'Enter')
+    for (const key of all.slice(0, -1)) await keyboard.up(key as 'Alt')
+  }
+  const cues = async () => (await track())!.cues
+  const open = () => author.page.$eval('.cue.open', (e) => (e as HTMLElement).dataset.cue)
+  const opened = (id: string) =>
+    author.page.waitForFunction(
+      (wanted) => document.activeElement?.closest<HTMLElement>('.cue.open')?.dataset.cue === wanted,
+      {},
+      id,
+    )
+  await author.click('button', 'Go through them one by one')
+  await opened(before.cues[0]!.id)
+  await press('Enter')
+  await opened(before.cues[1]!.id)
+  await author.see(`1 of ${before.cues.length} cues gone through`)
+  expect((await cues()).map((c) => c.checked)).toEqual(before.cues.map((_, i) => (i === 0 ? true : undefined)))
+
+  // Its times, a frame at a time: the one before gives way.
+  const [first, second] = before.cues
+  await press('Alt+Comma')
+  await expect.poll(async () => (await cues())[1]!.from).toBeLessThan(second!.from)
+  const now = await cues()
+  expect(now[0]!.to).toBeLessThanOrEqual(now[1]!.from + 1e-6)
+  expect(now[0]!.from).toBe(first!.from)
+  await press('Alt+Period')
+  await press('Alt+Shift+Period')
+  await expect.poll(async () => (await cues())[1]!.to).toBeGreaterThan(second!.to)
+
+  // Italics around a word, and who speaks.
+  await press('Control+Home')
+  await press('Shift+Control+ArrowRight')
+  await press('Control+i')
+  await expect.poll(async () => (await cues())[1]!.text).toMatch(/^<i>\S+ ?<\/i>/)
+  await press('Alt+s')
+  await keyboard.type('Guest')
+  await press('Enter')
+  await expect.poll(async () => (await cues())[1]!.text).toMatch(/^<v Guest><i>/)
+  await author.choose('Stands at', 'top')
+  await expect.poll(async () => (await cues())[1]!.settings).toBe('line:0')
+  await author.page.waitForSelector('.frame .caption.top')
+  expect(await author.page.$eval('.frame .caption', (e) => e.textContent)).toMatch(/^\s*Guest: /)
+
+  // Played again and again, and from there to the next and back.
+  await author.page.focus('.cue.open textarea')
+  await press('Alt+l')
+  await author.find('button', 'Play it again and again')
+  await author.page.waitForFunction(() => document.querySelector('[aria-label="Pause"]'))
+  const until = Date.now() + 1000 * (second!.to - second!.from) + 2500
+  let latest = 0
+  while (Date.now() < until) {
+    latest = Math.max(
+      latest,
+      await author.page.$eval('.times ~ .quiet', (e) =>
+        (e.textContent ?? '')
+          .replace('recorded', '')
+          .trim()
+          .split(':')
+          .reduce((sum, part) => 60 * sum + Number(part), 0),
+      ),
+    )
+    await new Promise((resolve) => setTimeout(resolve, 100))
+  }
+  expect(latest).toBeLessThan(second!.to + 1)
+  expect(await open()).toBe(second!.id)
+  await press('Alt+l')
+  await press('Alt+p')
+  await press('Alt+ArrowDown')
+  await opened(before.cues[2]!.id)
+  await press('Alt+ArrowUp')
+  await opened(second!.id)
+
+  // What is split has the tags on both sides, and is joined again.
+  await press('Control+End')
+  await press('Control+ArrowLeft')
+  await press('Control+Enter')
+  await expect.poll(async () => (await cues()).length).toBe(before.cues.length + 1)
+  expect((await cues()).slice(1, 3).every((c) => c.text.startsWith('<v Guest>'))).toBe(true)
+  await press('Alt+j')
+  await expect.poll(async () => (await cues()).length).toBe(before.cues.length)
+  await press('Alt+n')
+  await author.page.waitForFunction(
+    (id) => document.querySelector<HTMLElement>('.cue.open')?.dataset.cue !== id,
+    {},
+    second!.id,
+  )
+  await author.page.waitForFunction(() => document.activeElement?.matches('.cue.open textarea'))
+  expect(await author.page.$$('.cue.open .problem')).not.toHaveLength(0)
+  const count = await author.page.$$eval('.problem', (all) => all.length)
+  await press('Alt+m')
+  await author.page.waitForFunction((n) => document.querySelectorAll('.problem').length < n, {}, count)
+  await author.page.waitForFunction(() => document.activeElement?.matches('.cue.open textarea'))
+
+  // Students see and read it as it is.
+  await desk()
+  await author.see(`1 of ${before.cues.length} cues gone through`)
+  await author.click('button', 'Show students what stands here')
+  await author.see('Students see these captions.')
+  const player = await watch()
+  await player.waitForFunction(() =>
+    [...document.querySelectorAll('.transcript b')].some((e) => e.textContent === 'Guest: '),
+  )
+  await player.click(`.transcript li:nth-child(2) button`)
+  await player.waitForSelector('.caption.top .i')
+  await author.page.click('.history summary')
+  await author.click('button', 'State: On for students')
+  await expect.poll(cues).toEqual(before.cues)
+  await author.click('button', 'Show students what stands here')
+  await author.see('Students see these captions.')
+})
+
+test('an edge of a caption is pulled on the time line, and what is written there too', async () => {
+  await desk()
+  const before = (await track())!
+  const cue = before.cues[1]!
+  await author.page.click(`.cues [data-cue="${cue.id}"] .words`)
+  const grip = await author.page.waitForSelector(`.lane.captions .grip[aria-label^="End of"]`)
+  await grip?.focus()
+  await author.page.keyboard.press('ArrowRight')
+  await expect.poll(async () => (await track())!.cues[1]!.to).toBeGreaterThan(cue.to)
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+})
+
+test('capitals and full stops are proposed where the recogniser gave none, and taken one by one', async () => {
+  await desk()
+  const before = (await track())!
+  const small = before.cues.map((c) =>
+    plainText(c.text)
+      .toLowerCase()
+      .replace(/[.,;:!?]/g, ''),
+  )
+  await author.pick('More', 'Capitals and full stops')
+  await author.see('There is nothing to propose')
+  await author.click('button', 'Close')
+  const file = join(folder, 'small.vtt')
+  const stamp = (t: number) => new Date(1000 * t).toISOString().slice(11, 23)
+  writeFileSync(
+    file,
+    `WEBVTT\n\n${before.cues.map((c, i) => `${stamp(c.from)} --> ${stamp(c.to)}\n${small[i]}\n`).join('\n')}`,
+  )
+  const input = (await author.page.waitForSelector('.sheet input[type=file]')) as ElementHandle<HTMLInputElement>
+  await input.uploadFile(file)
+  await author.see(`Read ${before.cues.length} cues`)
+  await author.pick('More', 'Capitals and full stops')
+  // What comes without the times of words was written by a person.
+  await author.see('There is nothing to propose')
+  await author.click('button', 'Close')
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
+})
+
+test('what is said is read, printed and saved as a text, with the slides', async () => {
+  await desk()
+  await author.pick('More', 'Text to read and print')
+  const iframe = await author.page.waitForSelector('iframe[title="The text"]')
+  const page = (await iframe?.contentFrame())!
+  await page.waitForFunction(
+    () => document.querySelectorAll('p').length > 2 && document.querySelectorAll('img').length > 0,
+  )
+  const text = await page.evaluate(() => document.body.innerText.replace(/\s+/g, ' '))
+  const said = (await track())!.cues.flatMap((c) => tokens(c.text))
+  expect(text).toContain(said.slice(0, 6).join(' '))
+  expect(await page.$$eval('time', (all) => all.length)).toBeGreaterThan(1)
+  await author.click('checkbox', 'Times')
+  await author.page.waitForFunction(() =>
+    document.querySelector<HTMLIFrameElement>('iframe[title="The text"]')?.contentDocument?.querySelector('p'),
+  )
+  await new Promise((resolve) => setTimeout(resolve, 600))
+  expect(await violations(author.page)).toEqual([])
+  await author.click('button', 'Close')
 })
 
 test('where the course says so, what is checked is on; the release says what is not', async () => {

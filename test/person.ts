@@ -19,6 +19,8 @@ export interface Person {
   unplug(label: string): Promise<void>
   /** Unfolds a list and takes something from it. */
   choose(list: string, option: string): Promise<void>
+  /** Unfolds a menu and takes something from it. */
+  pick(menu: string, item: string): Promise<void>
   /** Replaces what stands in a field. */
   type(name: string, text: string, role?: string): Promise<void>
   leave(): Promise<void>
@@ -125,6 +127,11 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       // The list unfolds.
       await new Promise((resolve) => setTimeout(resolve, 500))
       await click('option', option)
+    },
+    async pick(menu, item) {
+      await click('button', menu)
+      await new Promise((resolve) => setTimeout(resolve, 500))
+      await click('menuitem', item)
     },
     async go(url) {
       await page.goto(url, { waitUntil: 'load' })

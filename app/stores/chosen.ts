@@ -16,9 +16,7 @@ import {
   type ItemRef,
   type Timed,
 } from '#core/documents/items'
-import { copyOf, kinds, newDocument, type Documents, type Kind } from '#core/documents/kinds'
-import { onFrames } from '#core/edit/edit'
-import type { EditDocument } from '#core/schema/edit'
+import { copyOf, kinds, newDocument, type DocumentKind, type Documents, type Kind } from '#core/documents/kinds'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { formatTimecode } from '#core/time/timecode'
@@ -83,7 +81,8 @@ export const useChosen = defineStore('chosen', () => {
   async function put(of: readonly { ref: Omit<ItemRef, 'id'>; item: Timed }[], says: string, field?: string) {
     for (const kind of new Set(of.map((o) => o.ref.kind))) {
       const own = of.filter((o) => o.ref.kind === kind)
-      let next: Documents[Kind] = documentOf(kind) ?? newDocument(kind, desk.lecture?.title ?? '')
+      const before = documentOf(kind) ?? newDocument(kind, desk.lecture?.title ?? '')
+      let next: Documents[Kind] = before
       for (const list of new Set(own.map((o) => o.ref.list)))
         next = putItems(
           kinds[kind].lists,
@@ -91,10 +90,9 @@ export const useChosen = defineStore('chosen', () => {
           list,
           own.filter((o) => o.ref.list === list).map((o) => o.item),
         )
-      await desk.change(kind, kind === 'edit' ? onFrames(next as EditDocument) : next, {
-        says,
-        ...(field && { field }),
-      })
+      const follow = kinds[kind].placed as DocumentKind<Documents[Kind]>['placed']
+      const ids = new Set(own.map((o) => o.item.id))
+      await desk.change(kind, follow ? follow(before, next, ids) : next, { says, ...(field && { field }) })
     }
   }
 
@@ -110,8 +108,9 @@ export const useChosen = defineStore('chosen', () => {
     for (const kind of new Set(of.map((o) => o.ref.kind))) {
       let next = documentOf(kind)
       if (!next) continue
+      const dropFrom = (kinds[kind].drop ?? dropItems) as typeof dropItems
       for (const list of new Set(of.map((o) => o.ref.list)))
-        next = dropItems(next, list, new Set(of.filter((o) => o.ref.list === list).map((o) => o.ref.id)))
+        next = dropFrom(next, list, new Set(of.filter((o) => o.ref.list === list).map((o) => o.ref.id)))
       await desk.change(kind, next, { says })
     }
     clear()

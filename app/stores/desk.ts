@@ -76,6 +76,8 @@ export const useDesk = defineStore('desk', () => {
   const playing = ref(false)
   const selection = shallowRef<RecordedRange | null>(null)
   const activeCheckpoint = ref<string | null>(null)
+  /** The cue that is open in the captions' sheet. */
+  const activeCue = ref<string | null>(null)
   /** The caption track that is open. */
   const track = ref<DocumentName<'captions'>>('captions')
   /** Which part of the tidying sheet is open. */
@@ -147,6 +149,7 @@ export const useDesk = defineStore('desk', () => {
     playing.value = false
     selection.value = null
     activeCheckpoint.value = null
+    activeCue.value = null
     compared.value = null
     track.value = 'captions'
     hearsTreated.value = true
@@ -377,6 +380,7 @@ export const useDesk = defineStore('desk', () => {
     playing,
     selection,
     activeCheckpoint,
+    activeCue,
     tab,
     compared,
     hearsTreated,

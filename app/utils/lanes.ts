@@ -1,5 +1,4 @@
 /** The lanes of the time line that hold items, and what stands on each. */
-import { plainText } from '#core/captions/text'
 import { rangeOf, type ItemRef, type Timed } from '#core/documents/items'
 import { kinds, type Kind } from '#core/documents/kinds'
 import type { useDesk } from '~/stores/desk'
@@ -114,16 +113,9 @@ export const itemLanes: readonly ItemLaneKind[] = [
     key: 'captions',
     name: 'Captions',
     one: 'Caption',
-    isMovable: false,
+    isMovable: true,
     step: 'captioned',
-    items: ({ captions }) =>
-      (captions?.cues ?? []).map((item) => ({
-        ref: { kind: 'captions', list: 'cues', id: item.id },
-        item,
-        from: item.from,
-        to: item.to,
-        says: plainText(item.text),
-      })),
+    items: ({ captions }) => itemsOf('captions', 'cues', captions?.cues),
   },
   {
     key: 'questions',

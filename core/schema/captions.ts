@@ -25,6 +25,8 @@ export const Cue = Type.Object(
     text: Prose(2000),
     /** What a recogniser heard. Words are kept as long as the text still has as many. */
     words: Type.Optional(Type.Array(Word, { maxItems: 400 })),
+    /** A person has gone through it, or whoever made it for the author. */
+    checked: Type.Optional(Type.Literal(true)),
     /** The identifier line of a WebVTT cue, kept through a read and a write. */
     name: Type.Optional(Line(500)),
     /** WebVTT cue settings, kept as they stood (`align:start line:0`). */
@@ -54,7 +56,12 @@ export const CaptionTrack = Type.Object(
     /** Captions when left out. */
     role: Type.Optional(TrackRole),
     state: CaptionState,
-    source: Type.Union([Type.Literal('recogniser'), Type.Literal('file'), Type.Literal('person')]),
+    source: Type.Union([
+      Type.Literal('recogniser'),
+      Type.Literal('file'),
+      Type.Literal('person'),
+      Type.Literal('service'),
+    ]),
     /** Sorted by `from`. */
     cues: Type.Array(Cue, { maxItems: 50_000 }),
     /** What stood after the WEBVTT signature, and blocks behind the last cue. */

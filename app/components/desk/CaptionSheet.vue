@@ -3,7 +3,7 @@ import { ChevronDown } from 'lucide-vue-next'
 import { correctionsOf, type Correction } from '#core/captions/word-list'
 import { writeSrt } from '#core/captions/srt'
 import { doubtsOf, nextDoubtful } from '#core/captions/doubts'
-import { addCue, deleteCue, InvalidCaptionChange, newTrack } from '#core/captions/track'
+import { addCue, checkedShare, deleteCue, InvalidCaptionChange, newTrack, nextUnchecked } from '#core/captions/track'
 import { writeTtml } from '#core/captions/ttml'
 import { writeVtt } from '#core/captions/vtt'
 import { uncaptioned } from '#core/record/recording'
@@ -11,11 +11,13 @@ import type { CaptionTrack, Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
+import { sayCount } from '#core/text/words'
 import { draftCaptions, recogniserProblem } from '~/services/captioning'
 import { stoppedDrafts } from '~/services/heard'
 import { newId } from '~/services/ids'
 import { languageOf } from '~/services/lectures'
 import { JobCancelled, useJobs } from '~/stores/jobs'
+import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 import { db } from '~/db/database'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -24,11 +26,23 @@ import { download, fileName } from '~/utils/download'
 
 const desk = useDesk()
 const jobs = useJobs()
+const chosen = useChosen()
 const media = injectStrict(scriptPlayerKey)
-const opened = ref<string | null>(null)
+const opened = computed({
+  get: () => desk.activeCue,
+  set: (id) => {
+    desk.activeCue = id
+  },
+})
 const problem = ref('')
 const retiming = ref(false)
 const scripting = ref(false)
+const punctuating = ref(false)
+const printing = ref(false)
+const covering = useCovering(() => track.value)
+const problemList = useTemplateRef<{ next(kind: null): void }>('problemList')
+const tracks = useTemplateRef<{ setState(state: 'checked'): unknown }>('tracks')
+const reader = useTemplateRef<{ choose(): void }>('reader')
 const replacing = shallowRef<Correction | boolean>(false)
 const track = computed(() => desk.captions)
 /** Whether it is the track of what is spoken, which can be drafted. */
@@ -139,26 +153,63 @@ async function add(): Promise<void> {
 
 function open(cue: Cue): void {
   opened.value = cue.id
-  media.seekRecorded(cue.from)
+  // What is heard already goes on; otherwise it is gone to.
+  const isHeard = desk.playing && desk.recordedTime > cue.from - 0.5 && desk.recordedTime < cue.to
+  if (!isHeard) media.seekRecorded(cue.from)
 }
+// The one that is open can be pulled on the time line at once.
+watch(opened, (id) => {
+  if (id) chosen.choose({ kind: 'captions', list: 'cues', id })
+})
 
 async function remove(cue: Cue): Promise<void> {
   opened.value = null
   await change((t) => deleteCue(t, cue.id), `Deleted the cue ${at(cue.from)}`)
 }
 
-/** Opens the next cue with a doubtful word, and goes there. */
-async function nextDoubt(): Promise<void> {
+/** Opens the next cue with a doubtful word, with a problem, or that nobody has gone through, and goes there. */
+async function next(what: 'doubt' | 'problem' | 'unchecked'): Promise<void> {
   // Once what was changed just now is shown.
   await nextTick()
-  const cue = nextDoubtful(track.value?.cues ?? [], opened.value)
+  if (what === 'problem') {
+    problemList.value?.next(null)
+    return
+  }
+  const cues = track.value?.cues ?? []
+  const cue = (what === 'doubt' ? nextDoubtful : nextUnchecked)(cues, opened.value)
   if (cue) open(cue)
+  else if (what === 'unchecked') opened.value = null
+}
+const share = computed(() => (track.value ? checkedShare(track.value) : 0))
+const gone = computed(() => track.value?.cues.filter((c) => c.checked).length ?? 0)
+
+/** What is not needed all the time. */
+const acts = computed(() => [
+  ...(isSpoken.value && track.value
+    ? [{ key: 'again', says: 'Draft again', act: () => draft(false), off: !!job.value || !desk.recording }]
+    : []),
+  { key: 'read', says: 'Read a file', act: () => reader.value?.choose(), off: false },
+  ...(isSpoken.value
+    ? [{ key: 'script', says: 'From a script', act: () => (scripting.value = true), off: !desk.recording }]
+    : []),
+  ...(track.value?.cues.length
+    ? [
+        { key: 'capitals', says: 'Capitals and full stops', act: () => (punctuating.value = true), off: false },
+        { key: 'times', says: 'Shift or stretch times', act: () => (retiming.value = true), off: false },
+        { key: 'print', says: 'Text to read and print', act: () => (printing.value = true), off: false },
+      ]
+    : []),
+])
+function run(key: string): void {
+  const form = forms.find((f) => f.key === key)
+  if (form) save(form.key)
+  else void acts.value.find((a) => a.key === key)?.act()
 }
 </script>
 
 <template>
   <div class="sheet">
-    <CaptionTracks @problem="problem = $event" />
+    <CaptionTracks ref="tracks" @problem="problem = $event" />
     <p v-if="stopped?.length && !job" class="notice">The draft stopped before the end.</p>
     <p v-else-if="bare.length && !job" class="notice">
       {{ bare.length === 1 ? 'A take has' : `${bare.length} takes have` }} no captions yet.
@@ -167,47 +218,87 @@ async function nextDoubt(): Promise<void> {
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <div class="row">
       <el-button
+        v-if="isSpoken && !track"
         size="small"
-        v-if="isSpoken"
-        :type="track ? 'default' : 'primary'"
+        type="primary"
         :loading="!!job"
         :disabled="!desk.recording"
         @click="draft(false)"
-        >{{ track ? 'Draft again' : 'Draft captions from the speech' }}</el-button
+        >Draft captions from the speech</el-button
       >
-      <el-button size="small" v-if="further.length && !job" type="primary" :disabled="!!job" @click="draft(true)">{{
+      <el-button v-if="further.length && !job" size="small" type="primary" @click="draft(true)">{{
         stopped?.length ? 'Go on with the draft' : `Draft the further take${further.length > 1 ? 's' : ''}`
       }}</el-button>
-      <ReadCaptions @problem="problem = $event" />
-      <el-button size="small" v-if="isSpoken" :disabled="!desk.recording" @click="scripting = true"
-        >From a script</el-button
-      >
-      <LazyScriptDialog v-if="scripting" @close="scripting = false" />
-      <el-dropdown v-if="track" trigger="click" @command="save">
-        <el-button size="small">Save as <ChevronDown :size="14" aria-hidden="true" /></el-button>
+      <el-button size="small" @click="add">Add a cue here</el-button>
+      <el-button v-if="track?.cues.length" size="small" @click="replacing = true">Find and replace</el-button>
+      <el-dropdown trigger="click" @command="run">
+        <el-button size="small">More <ChevronDown :size="14" aria-hidden="true" /></el-button>
         <template #dropdown>
           <el-dropdown-menu>
-            <el-dropdown-item v-for="f in forms" :key="f.key" :command="f.key">{{ f.name }}</el-dropdown-item>
+            <el-dropdown-item v-for="a in acts" :key="a.key" :command="a.key" :disabled="a.off">{{
+              a.says
+            }}</el-dropdown-item>
+            <template v-if="track">
+              <el-dropdown-item v-for="(f, i) in forms" :key="f.key" :command="f.key" :divided="i === 0"
+                >Save as {{ f.name }}</el-dropdown-item
+              >
+            </template>
           </el-dropdown-menu>
         </template>
       </el-dropdown>
-      <el-button size="small" v-if="track?.cues.length" @click="replacing = true">Find and replace</el-button>
-      <LazyReplaceDialog
-        v-if="replacing"
-        :correction="typeof replacing === 'object' ? replacing : undefined"
-        @close="replacing = false"
-      />
-      <el-button size="small" v-if="track?.cues.length" :aria-expanded="retiming" @click="retiming = !retiming"
-        >All times</el-button
-      >
-      <el-button size="small" @click="add">Add a cue here</el-button>
     </div>
+    <ReadCaptions ref="reader" @problem="problem = $event" />
+    <LazyScriptDialog v-if="scripting" @close="scripting = false" />
+    <LazyReplaceDialog
+      v-if="replacing"
+      :correction="typeof replacing === 'object' ? replacing : undefined"
+      @close="replacing = false"
+    />
+    <LazyPunctuateDialog v-if="punctuating && track" :track="track" @change="change" @close="punctuating = false" />
+    <LazyReadingDialog v-if="printing && track" :track="track" @close="printing = false" />
     <RetimeForm
       v-if="retiming && track"
       :key="desk.track"
       :track="track"
       :opened="track.cues.find((c) => c.id === opened) ?? null"
       @done="retiming = false"
+    />
+    <div v-if="job" class="job" role="status">
+      <el-progress :percentage="Math.round(100 * job.progress)" aria-label="Drafting captions" /><span class="quiet">{{
+        job.says
+      }}</span>
+      <el-button size="small" @click="jobs.cancel(job.id)">Cancel</el-button>
+    </div>
+    <div v-if="track?.cues.length" class="state">
+      <template v-if="gone || track.state === 'draft'">
+        <el-progress
+          :percentage="Math.floor(100 * share)"
+          :stroke-width="6"
+          :show-text="false"
+          aria-label="Gone through"
+        />
+        <span>{{ gone }} of {{ track.cues.length }} cues gone through</span>
+      </template>
+      <el-button v-if="share < 1" link @click="next('unchecked')">{{
+        gone ? 'Go on' : 'Go through them one by one'
+      }}</el-button>
+      <el-button v-else-if="track.state === 'draft'" link @click="tracks?.setState('checked')"
+        >Mark them as checked</el-button
+      >
+      <template v-if="doubtful.length">
+        <span class="quiet">{{ sayCount(doubtful.length, 'has', 'have') }} doubtful words</span>
+        <el-button link @click="next('doubt')">Next doubtful words</el-button>
+      </template>
+    </div>
+    <ProblemList
+      v-if="track"
+      ref="problemList"
+      :key="desk.track"
+      :track="track"
+      :opened="opened"
+      :covering="covering"
+      @open="open"
+      @change="change"
     />
     <HistoryList
       v-if="track"
@@ -216,17 +307,6 @@ async function nextDoubt(): Promise<void> {
       origin="As it was at first"
       folded
     />
-    <div v-if="job" class="job" role="status">
-      <el-progress :percentage="Math.round(100 * job.progress)" aria-label="Drafting captions" /><span class="quiet">{{
-        job.says
-      }}</span>
-      <el-button size="small" @click="jobs.cancel(job.id)">Cancel</el-button>
-    </div>
-    <ProblemList v-if="track" :key="desk.track" :track="track" :opened="opened" @open="open" @change="change" />
-    <p v-if="track && doubtful.length" class="doubts">
-      <el-button link @click="nextDoubt">Next doubtful words</el-button>
-      <span class="quiet">{{ doubtful.length }} of {{ track.cues.length }} cues have some</span>
-    </p>
     <p v-if="!track && !job" class="quiet">
       A draft takes about a fifth as long as the lecture and gets subject terms wrong; go through the marked words
       afterwards.
@@ -242,9 +322,10 @@ async function nextDoubt(): Promise<void> {
       v-if="track"
       :track="track"
       :opened="opened"
+      :covering="covering"
       @open="open"
       @remove="remove"
-      @next="nextDoubt"
+      @next="next"
       @change="change"
     />
   </div>
@@ -254,7 +335,7 @@ async function nextDoubt(): Promise<void> {
 .sheet {
   display: flex;
   flex-direction: column;
-  gap: 10px;
+  gap: 7px;
   height: 100%;
   min-height: 0;
 }
@@ -267,6 +348,18 @@ async function nextDoubt(): Promise<void> {
   flex-wrap: wrap;
 }
 .row .el-button {
+  margin: 0;
+}
+.state {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 2px 12px;
+  align-items: center;
+}
+.state .el-progress {
+  flex: 1 0 100%;
+}
+.state .el-button {
   margin: 0;
 }
 .job {

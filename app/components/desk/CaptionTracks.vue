@@ -69,6 +69,7 @@ const setState = (state: CaptionState) =>
     // A draft that is checked changes nothing for students.
     if (before === 'on' || after === 'on') await follow(id)
   })
+defineExpose({ setState })
 const send = () => act(() => follow(desk.lecture?.id ?? ''))
 
 const add = () =>
@@ -195,7 +196,7 @@ async function remove(): Promise<void> {
 .states button {
   border: 0;
   background: var(--paper);
-  padding: 7px 4px;
+  padding: 4px;
   cursor: pointer;
   border-left: 1px solid var(--hairline);
 }
@@ -212,6 +213,9 @@ async function remove(): Promise<void> {
 }
 .seen {
   margin: 0;
+  padding: 6px 10px;
+  font-size: 14px;
+  line-height: 1.35;
   display: flex;
   gap: 8px;
   align-items: center;

@@ -1,42 +1,53 @@
 <script setup lang="ts">
-import { plainText, tokens } from '#core/captions/text'
-import { doubtsOf } from '#core/captions/doubts'
+import { Check, Italic, Repeat } from 'lucide-vue-next'
+import { createKeybindingsHandler } from 'tinykeys'
 import type { CaptionProblem, ProblemKind } from '#core/captions/checks'
+import { doubtsOf } from '#core/captions/doubts'
+import { speakerOf, styledWords, toTyped } from '#core/captions/markup'
+import { placeOf, places, type Place } from '#core/captions/position'
 import type { Cue } from '#core/schema/captions'
 import { formatTimecode } from '#core/time/timecode'
+import { captionKeys, type CaptionAct } from '~/utils/caption-keys'
 
+/** A caption in the list; the one that is open is written, timed and placed here, by keys too. */
 const props = defineProps<{
   cue: Cue
   now: boolean
   gone: boolean
   last: boolean
   open: boolean
+  looping: boolean
   problems: CaptionProblem[]
+  /** Everyone who speaks in the track. */
+  speakers: readonly string[]
 }>()
 const emit = defineEmits<{
   open: []
   seek: []
-  text: [plain: string]
+  /** @param typed as a person types cue text */
+  text: [typed: string]
+  speaker: [name: string]
+  place: [place: Place]
   times: [from: number, to: number]
   split: [wordIndex: number]
-  join: []
   remove: []
-  confirm: []
+  /** What was typed is right, and so is the rest of it; on to the next. */
+  confirm: [typed: string]
   mend: [kind: ProblemKind]
   /** @param by what takes its place; null when it is right */
   settle: [wordIndex: number, by: string | null]
-  /** To the next doubtful words. */
-  next: []
+  act: [act: CaptionAct]
 }>()
 
 const field = useTemplateRef<HTMLTextAreaElement>('field')
-const text = ref(plainText(props.cue.text))
+const speakerField = useTemplateRef<{ focus(): void }>('speakerField')
+const text = ref(toTyped(props.cue.text))
 watch(
   () => props.cue.text,
   (now, before) => {
     // What is being written stays.
-    const isWritten = document.activeElement === field.value && text.value.trim() !== plainText(before)
-    if (!isWritten) text.value = plainText(now)
+    const isWritten = document.activeElement === field.value && text.value.trim() !== toTyped(before)
+    if (!isWritten) text.value = toTyped(now)
   },
 )
 watch(
@@ -48,20 +59,23 @@ watch(
     }
   },
 )
-const words = computed(() => tokens(props.cue.text))
+const words = computed(() => styledWords(props.cue.text))
+const speaker = computed(() => speakerOf(props.cue.text))
+const place = computed(() => placeOf(props.cue))
 /** The doubtful words, and their places in the text. */
 const unsure = computed(() => doubtsOf(props.cue))
 const doubts = computed(() => new Set(unsure.value.map((d) => d.index)))
+const at = computed(() => formatTimecode(props.cue.from, 1))
 
 function commit(): void {
-  if (text.value.trim() !== plainText(props.cue.text)) emit('text', text.value.trim())
+  if (text.value.trim() !== toTyped(props.cue.text)) emit('text', text.value.trim())
 }
 // A row that is scrolled far away goes, without a word from its field.
 onBeforeUnmount(commit)
 /** The word behind the cursor: words before it stay. */
 function split(): void {
   commit()
-  const before = text.value.slice(0, field.value?.selectionStart ?? 0)
+  const before = text.value.slice(0, field.value?.selectionStart ?? 0).replace(/<[^<>\n]*>/g, '')
   emit('split', before.split(/\s+/).filter(Boolean).length)
 }
 /** Settles a doubtful word; behind the last of a cue, the next one is in another. */
@@ -75,33 +89,66 @@ function settleByKey(digit: number): void {
   const by = digit === 0 ? null : first?.word.alternatives?.[digit - 1]
   if (first && by !== undefined) settle(first.index, by)
 }
-/** Typing stays in the field; Ctrl Enter splits, Alt Enter goes to the next doubtful words. */
+/** Puts what is marked in the field into italics, or takes it out of them. */
+async function italics(): Promise<void> {
+  const { selectionStart: from = 0, selectionEnd: to = 0 } = field.value ?? {}
+  const [before, marked, after] = [text.value.slice(0, from), text.value.slice(from, to), text.value.slice(to)]
+  const isOn = before.endsWith('<i>') && after.startsWith('</i>')
+  text.value = isOn ? before.slice(0, -3) + marked + after.slice(4) : `${before}<i>${marked}</i>${after}`
+  await nextTick()
+  const start = from + (isOn ? -3 : 3)
+  field.value?.focus({ preventScroll: true })
+  field.value?.setSelectionRange(start, start + marked.length)
+  commit()
+}
+const own: Partial<Record<CaptionAct, () => void>> = {
+  confirm: () => emit('confirm', text.value.trim()),
+  split,
+  italic: () => void italics(),
+  speaker: () => speakerField.value?.focus(),
+  mend() {
+    const [first] = props.problems
+    commit()
+    if (first) emit('mend', first.kind)
+  },
+}
+function act(what: CaptionAct): void {
+  const here = own[what]
+  if (here) return here()
+  commit()
+  emit('act', what)
+}
+const bindings = [
+  ...captionKeys.flatMap(({ press }) => Object.entries(press).map(([key, what]) => [key, () => act(what)] as const)),
+  ...Array.from({ length: 10 }, (_, digit) => [`Alt+Digit${digit}`, () => settleByKey(digit)] as const),
+].map(([key, run]) => [
+  key,
+  (event: KeyboardEvent) => {
+    event.preventDefault()
+    run()
+  },
+])
+const handle = createKeybindingsHandler(Object.fromEntries(bindings))
+/** Typing stays in the field. */
 function onKey(event: KeyboardEvent): void {
   event.stopPropagation()
-  const digit = event.altKey ? /^Digit(\d)$/.exec(event.code)?.[1] : undefined
-  if (event.key === 'Enter' && event.ctrlKey) split()
-  else if (event.key === 'Enter' && event.altKey) next()
-  else if (digit !== undefined) settleByKey(Number(digit))
-  else return
-  event.preventDefault()
-}
-function next(): void {
-  commit()
-  emit('next')
+  // What an input method is composing is its own.
+  if (!event.isComposing) handle(event)
 }
 </script>
 
 <template>
   <li class="cue" :class="{ now, gone, open }" :data-cue="cue.id">
-    <button type="button" class="time mono" :aria-label="`Go to ${formatTimecode(cue.from, 1)}`" @click="emit('seek')">
-      {{ formatTimecode(cue.from, 1) }}
+    <button type="button" class="time mono" :aria-label="`Go to ${at}`" @click="emit('seek')">
+      {{ at
+      }}<Check v-if="cue.checked" class="checked" :size="13" role="img" aria-hidden="false" aria-label="gone through" />
     </button>
     <div v-if="open" class="edit">
       <textarea
         ref="field"
         v-model="text"
         rows="2"
-        :aria-label="`Caption at ${formatTimecode(cue.from, 1)}`"
+        :aria-label="`Caption at ${at}`"
         @change="commit"
         @keydown="onKey"
       />
@@ -130,21 +177,69 @@ function next(): void {
       <div class="tools">
         <TimeField :model-value="cue.from" label="From" @update:model-value="emit('times', $event, cue.to)" />
         <TimeField :model-value="cue.to" label="To" @update:model-value="emit('times', cue.from, $event)" />
-        <el-button size="small" @click="split">Split at cursor</el-button>
-        <el-button size="small" :disabled="last" @click="emit('join')">Join with next</el-button>
-        <el-button v-if="doubts.size" size="small" @click="emit('confirm')">Words are right</el-button>
+        <el-button size="small" title="Ctrl I" aria-label="Italics" @click="act('italic')"
+          ><Italic :size="14" aria-hidden="true"
+        /></el-button>
+        <el-button
+          size="small"
+          title="Alt L"
+          aria-label="Play it again and again"
+          :aria-pressed="looping"
+          :type="looping ? 'primary' : 'default'"
+          :plain="looping"
+          @click="act('loop')"
+          ><Repeat :size="14" aria-hidden="true"
+        /></el-button>
+      </div>
+      <div class="tools">
+        <div class="field">
+          <span>Speaker</span>
+          <el-select
+            ref="speakerField"
+            :model-value="speaker"
+            size="small"
+            filterable
+            allow-create
+            default-first-option
+            clearable
+            aria-label="Speaker"
+            placeholder="nobody named"
+            :value-on-clear="''"
+            @update:model-value="emit('speaker', $event)"
+          >
+            <el-option v-for="s in speakers" :key="s" :value="s" :label="s" />
+          </el-select>
+        </div>
+        <div class="field">
+          <span>Stands at</span>
+          <el-select
+            :model-value="place"
+            size="small"
+            aria-label="Stands at"
+            @update:model-value="emit('place', $event)"
+          >
+            <el-option v-for="p in places" :key="p" :value="p" :label="p" />
+          </el-select>
+        </div>
+      </div>
+      <div class="tools">
+        <el-button size="small" type="primary" title="Enter" @click="act('confirm')">Confirm and on</el-button>
+        <el-button size="small" title="Ctrl Enter" @click="act('split')">Split at cursor</el-button>
+        <el-button size="small" title="Alt J" :disabled="last" @click="act('join')">Join with next</el-button>
         <el-button size="small" type="danger" plain @click="emit('remove')">Delete</el-button>
       </div>
     </div>
     <button v-else type="button" class="words" @click="emit('open')">
-      <template v-for="(w, i) in words" :key="i"
+      <b v-if="speaker" class="who">{{ speaker }}: </b
+      ><template v-for="(w, i) in words" :key="i"
         ><span
-          :class="{ doubt: doubts.has(i) }"
+          :class="{ doubt: doubts.has(i), italic: w.italic, sound: /^\[|\]$/.test(w.text) }"
           :title="doubts.has(i) ? 'The recogniser is not sure of this word' : undefined"
-          >{{ w }}</span
+          >{{ w.text }}</span
         >{{ ' ' }}</template
       >
       <span v-if="!words.length" class="quiet">(empty)</span>
+      <span v-if="place !== 'foot'" class="place">{{ place }}</span>
     </button>
     <p v-for="p in problems" :key="p.kind" class="problem">
       {{ p.says }}
@@ -230,6 +325,39 @@ textarea {
 }
 .tools .el-button {
   margin: 0;
+}
+.tools + .tools {
+  margin-top: 6px;
+}
+.field {
+  display: flex;
+  flex-direction: column;
+  font-size: 13px;
+  color: var(--quiet);
+}
+.field .el-select {
+  width: 130px;
+}
+.checked {
+  color: var(--moss-ink);
+  vertical-align: -2px;
+  margin-left: 2px;
+}
+.who {
+  font-weight: 600;
+}
+.italic {
+  font-style: italic;
+}
+.sound {
+  color: var(--quiet);
+}
+.place {
+  font-size: 12.5px;
+  color: var(--tarn);
+  border: 1px solid var(--hairline);
+  border-radius: 4px;
+  padding: 0 4px;
 }
 .problem {
   grid-column: 2;

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import { Pause, Play, SkipBack, SkipForward } from 'lucide-vue-next'
 import { cueAt } from '#core/captions/lookup'
-import { plainText } from '#core/captions/text'
+import { spansOf } from '#core/captions/markup'
+import { standingOf } from '#core/captions/position'
 import { frameLength } from '#core/time/frames'
 import { insertAt } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
@@ -41,6 +42,7 @@ const line = computed(() =>
     ? cueAt(desk.captions.cues, desk.recordedTime)
     : undefined,
 )
+const standing = computed(() => standingOf(line.value ?? {}))
 const step = (frames: number) => media.step(frames * frameLength(desk.edit?.frameRate ?? 0))
 </script>
 
@@ -53,8 +55,13 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
       <div v-else-if="frame" class="frame" :style="{ aspectRatio: `${frame.width} / ${frame.height}` }">
         <ScriptLayers :frame="frame" />
         <StageMarks :frame="frame" :editable="editable" />
-        <p v-if="line" class="caption">
-          <span>{{ plainText(line.text) }}</span>
+        <p v-if="line" class="caption" :class="[standing.line, standing.align]">
+          <span
+            ><template v-for="(s, i) in spansOf(line.text)" :key="i"
+              ><b v-if="s.speaker">{{ s.speaker }}: </b
+              ><span :class="{ i: s.italic, b: s.bold, u: s.underlined }">{{ s.text }}</span></template
+            ></span
+          >
         </p>
         <p v-if="desk.peek !== null" class="gone">Taken out</p>
       </div>
@@ -132,7 +139,25 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
   z-index: 2;
   pointer-events: none;
 }
-.caption span {
+.caption.top {
+  inset: 4% 6% auto;
+}
+.caption.left {
+  text-align: left;
+}
+.caption.right {
+  text-align: right;
+}
+.caption .i {
+  font-style: italic;
+}
+.caption .b {
+  font-weight: 700;
+}
+.caption .u {
+  text-decoration: underline;
+}
+.caption > span {
   background: rgb(12 20 23 / 86%);
   color: #fff;
   padding: 1px 8px;

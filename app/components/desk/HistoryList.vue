@@ -23,10 +23,14 @@ const canRedo = computed(() => applied.value < first.value + (steps.value?.lengt
 </script>
 
 <template>
-  <div class="history">
+  <div class="history" :class="{ folded }">
     <div class="buttons">
-      <el-button :disabled="!canUndo" @click="desk.undo(kind)"><Undo2 :size="15" aria-hidden="true" /> Undo</el-button>
-      <el-button :disabled="!canRedo" @click="desk.redo(kind)"><Redo2 :size="15" aria-hidden="true" /> Redo</el-button>
+      <el-button :size="folded ? 'small' : 'default'" :disabled="!canUndo" @click="desk.undo(kind)"
+        ><Undo2 :size="15" aria-hidden="true" /> Undo</el-button
+      >
+      <el-button :size="folded ? 'small' : 'default'" :disabled="!canRedo" @click="desk.redo(kind)"
+        ><Redo2 :size="15" aria-hidden="true" /> Redo</el-button
+      >
       <slot />
     </div>
     <slot name="sum" />
@@ -59,8 +63,15 @@ const canRedo = computed(() => applied.value < first.value + (steps.value?.lengt
 .buttons :deep(.el-button) {
   margin: 0;
 }
-details {
-  margin-top: 6px;
+.folded {
+  display: flex;
+  gap: 4px 12px;
+  align-items: center;
+  flex-wrap: wrap;
+  flex: none;
+}
+.folded details[open] {
+  flex: 1 0 100%;
 }
 details .edits {
   max-height: 132px;

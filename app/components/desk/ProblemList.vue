@@ -13,14 +13,14 @@ import { sayCount } from '#core/text/words'
 import { newId } from '~/services/ids'
 
 /** What makes a track hard to read, by kind: where, and a mend for all of a kind. */
-const props = defineProps<{ track: CaptionTrack; opened: string | null }>()
+const props = defineProps<{ track: CaptionTrack; opened: string | null; covering: ReadonlySet<string> }>()
 const emit = defineEmits<{
   open: [cue: Cue]
   /** @param says what is done, for the list of what was done */
   change: [next: (track: CaptionTrack) => CaptionTrack, says: string]
 }>()
 const { name, measures, choose } = useMeasures()
-const problems = computed(() => checkCues(props.track.cues, measures.value))
+const problems = computed(() => checkCues(props.track.cues, measures.value, props.covering))
 const kinds = computed(() =>
   problemKinds.flatMap((kind) => {
     const of = problems.value.filter((p) => p.kind === kind)
@@ -39,8 +39,8 @@ function next(kind: ProblemKind | null): void {
   if (cue) emit('open', cue)
 }
 function mend(kind: ProblemKind, count: number): void {
-  const { left } = mendAll(props.track, kind, measures.value, newId)
-  emit('change', (t) => mendAll(t, kind, measures.value, newId).track, `Mended all: ${sayKind[kind]}`)
+  const { left } = mendAll(props.track, kind, measures.value, newId, props.covering)
+  emit('change', (t) => mendAll(t, kind, measures.value, newId, props.covering).track, `Mended all: ${sayKind[kind]}`)
   told.value =
     left === 0
       ? `${sayCount(count, 'cue', 'cues')} mended.`

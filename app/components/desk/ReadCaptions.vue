@@ -30,10 +30,13 @@ const says = computed(() => {
   return problems.length > 0 ? `${could}, ${sayCount(problems.length, 'line', 'lines')} could not.` : `${could}.`
 })
 
+const input = useTemplateRef<HTMLInputElement>('input')
+defineExpose({ choose: () => input.value?.click() })
+
 async function choose(event: Event): Promise<void> {
-  const input = event.target as HTMLInputElement
-  const [file] = input.files ?? []
-  input.value = ''
+  const field = event.target as HTMLInputElement
+  const [file] = field.files ?? []
+  field.value = ''
   if (!file) return
   try {
     emit('problem', '')
@@ -86,14 +89,7 @@ async function take(apart: boolean): Promise<void> {
 </script>
 
 <template>
-  <label class="file el-button el-button--small"
-    ><input
-      type="file"
-      class="unseen"
-      accept=".vtt,.srt,.ttml,.xml,.dfxp,.txt,text/vtt,text/plain"
-      @change="choose"
-    />Read a file</label
-  >
+  <input ref="input" type="file" hidden accept=".vtt,.srt,.ttml,.xml,.dfxp,.txt,text/vtt,text/plain" @change="choose" />
   <el-dialog
     v-if="read"
     :model-value="true"
@@ -128,13 +124,6 @@ async function take(apart: boolean): Promise<void> {
 </template>
 
 <style scoped>
-.file {
-  margin: 0;
-}
-.file:focus-within {
-  outline: 3px solid var(--marigold);
-  outline-offset: 2px;
-}
 .problems {
   max-height: 34vh;
   overflow: auto;

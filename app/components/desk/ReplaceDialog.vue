@@ -3,7 +3,6 @@ import type { Wanted } from '#core/captions/replace'
 import type { Correction } from '#core/captions/word-list'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
-import { formatTimecode } from '#core/time/timecode'
 import { findIn, replaceAll, sayFound, takeBack, type FoundIn, type Replaced, type Scope } from '~/services/replacing'
 import { useDesk } from '~/stores/desk'
 
@@ -22,8 +21,6 @@ const problem = ref('')
 const done = shallowRef<Replaced | null>(null)
 const told = ref('')
 const busy = ref(false)
-/** How many changes are listed; the others are made all the same, and counted. */
-const LISTED = 300
 
 const scope = computed<Scope>(() => {
   const { id = '', courseId = '' } = desk.lecture ?? {}
@@ -40,7 +37,12 @@ watch([() => wanted.find, reach], () => {
 })
 const keyOf = (of: FoundIn, cueId: string) => `${of.lectureId} ${of.name} ${cueId}`
 const rows = computed(() =>
-  (all.value ?? []).flatMap((of) => of.found.map((found) => ({ track: of, found, key: keyOf(of, found.cueId) }))),
+  (all.value ?? []).flatMap((of) =>
+    of.found.map(({ cueId, from, before, after }) => ({
+      ...{ key: keyOf(of, cueId), from, before, after },
+      where: reach.value === 'track' ? '' : `${of.title}, ${of.says}`,
+    })),
+  ),
 )
 const chosen = computed(() =>
   (all.value ?? [])
@@ -99,24 +101,7 @@ const back = () =>
       </el-radio-group>
     </form>
     <p v-if="wanted.find.trim() && all" role="status">{{ all.length ? `Found ${sayFound(all)}.` : 'Not found.' }}</p>
-    <ul v-if="rows.length" class="found" aria-label="What would change">
-      <li v-for="{ track, found, key } in rows.slice(0, LISTED)" :key="key">
-        <el-checkbox
-          :model-value="!left.has(key)"
-          :aria-label="`Replace at ${formatTimecode(found.from)} in ${track.title}`"
-          @update:model-value="toggle(key)"
-        />
-        <div>
-          <span class="quiet"
-            ><span class="mono">{{ formatTimecode(found.from) }}</span
-            ><template v-if="reach !== 'track'"> {{ track.title }}, {{ track.says }}</template></span
-          >
-          <span class="before">{{ found.before }}</span>
-          <span>{{ found.after }}</span>
-        </div>
-      </li>
-    </ul>
-    <p v-if="rows.length > LISTED" class="quiet">and {{ rows.length - LISTED }} more cues.</p>
+    <CueChanges :changes="rows" :left="left" does="Replace" @toggle="toggle" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <p v-if="told" class="notice good told" role="status">
       <span>{{ told }}</span><el-button v-if="done" size="small" :disabled="busy" @click="back">Take it back</el-button>
@@ -138,27 +123,6 @@ const back = () =>
 }
 .form > :nth-child(n + 3) {
   grid-column: 1 / -1;
-}
-.found {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-  max-height: 40vh;
-  overflow: auto;
-}
-.found li {
-  display: grid;
-  grid-template-columns: 28px 1fr;
-  padding: 5px 0;
-  border-top: 1px solid var(--hairline);
-}
-.found li > div {
-  display: flex;
-  flex-direction: column;
-}
-.before {
-  text-decoration: line-through;
-  color: var(--quiet);
 }
 .told {
   display: flex;

@@ -30,6 +30,7 @@ import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 import { useJobs } from '~/stores/jobs'
 import { stopKinds, stopsKey, useStops, type StopKind } from '~/composables/use-stops'
+import { captionKeys } from '~/utils/caption-keys'
 import { useShortcuts, type Shortcut } from '~/composables/use-shortcuts'
 import { stageKey, useStage } from '~/composables/use-stage'
 import { scriptPlayerKey, useScriptPlayer } from '~/composables/use-script-player'
@@ -224,8 +225,11 @@ async function openItem(lane: LaneKey, { ref }: LaneItem): Promise<void> {
   if (lane === 'compared') return
   const place = placesOf[lane]
   if (lane === 'questions') desk.activeCheckpoint = ref.id
-  // A caption is gone to from any step; one that is chosen elsewhere does not take the sheet away from captions.
-  if (lane === 'captions') return
+  // A caption is gone to from any step, and opened where captions are.
+  if (lane === 'captions') {
+    desk.activeCue = ref.id
+    return
+  }
   if (place.tab) desk.tab = place.tab
   if (step.value !== place.step) await navigateTo({ query: { step: place.step }, replace: true })
 }
@@ -344,6 +348,14 @@ onBeforeRouteLeave(() => desk.flush())
           ><dt class="mono">{{ k.shown }}</dt>
           <dd>{{ k.says }}</dd></template
         >
+        <template v-if="step === 'captioned'">
+          <dt class="part">In a caption</dt>
+          <dd></dd>
+          <template v-for="k in captionKeys" :key="k.shown"
+            ><dt class="mono">{{ k.shown }}</dt>
+            <dd>{{ k.says }}</dd></template
+          >
+        </template>
       </dl>
       <TidySheet v-else-if="step === 'tidied'" />
       <CaptionSheet v-else-if="step === 'captioned'" />
