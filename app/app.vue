@@ -4,6 +4,7 @@ import { JobCancelled, useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
 import { writeMissingCards } from '~/services/cards'
 import { draftArrivals } from '~/services/captioning'
+import { keepFollowing } from '~/utils/follow-orders'
 import { restartJob } from '~/services/restarting'
 import { addDemoQuestions, seedDemo } from '~/services/demo'
 
@@ -46,6 +47,7 @@ onMounted(async () => {
       }),
     )
     await draftArrivals(jobs)
+    void keepFollowing(jobs, true)
   } catch (error) {
     if (ready.value)
       ElMessage({

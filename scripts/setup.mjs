@@ -99,14 +99,19 @@ function runQuietly(program, args, options = {}) {
   })
 }
 
-/** Builds the player and the application when a source has changed since the last build. */
+/** The captioning service that ships, as it is built. */
+export const captioningProgram = join(root, '.build', 'captioning', 'captioning.mjs')
+
+/** Builds the player, the captioning service and the application when a source has changed since the last build. */
 export async function buildWhenStale() {
   const stamp = join(root, '.build', 'state')
   const state = sourceState(appSources)
-  if (read(stamp) === state && existsSync(join(root, '.output', 'server', 'index.mjs'))) return
+  const isBuilt = existsSync(join(root, '.output', 'server', 'index.mjs')) && existsSync(captioningProgram)
+  if (read(stamp) === state && isBuilt) return
   console.log('Building …')
   try {
     await runQuietly('npx', ['vite', 'build', '-c', 'player/vite.config.ts'])
+    await runQuietly('npx', ['vite', 'build', '-c', 'standins/captioning/vite.config.ts'])
     await runQuietly('npx', ['nuxt', 'build'], { env: { ...process.env, NODE_ENV: 'production' } })
   } catch (error) {
     fail(`The build did not work (${error.message}). The lines above say why.`)

@@ -9,11 +9,13 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { TestProject } from 'vitest/node'
 import { launchChromium } from '../scripts/chromium.mjs'
-import { freePort } from '../scripts/setup.mjs'
+import { captioningProgram, freePort } from '../scripts/setup.mjs'
 
 declare module 'vitest' {
   export interface ProvidedContext {
     origin: string
+    /** Where the captioning service that ships stands. */
+    captioning: string
     dataFolder: string
     /** A profile in which the demo term is laid out and looked through. */
     profile: string
@@ -27,6 +29,12 @@ export default async function setup(project: TestProject): Promise<() => Promise
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
   const port = Number(process.env.THAW_TEST_PORT) || (await freePort())
   const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
+  const captioningPort = await freePort()
+  const captioning = spawn(
+    process.execPath,
+    [captioningProgram, '--port', String(captioningPort), '--data', join(dataFolder, 'captioning'), '--pace', '1'],
+    { stdio: ['ignore', 'pipe', 'inherit'] },
+  )
   const server: ChildProcess = spawn(process.execPath, [entry], {
     stdio: ['ignore', 'pipe', 'inherit'],
     env: {
@@ -35,6 +43,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
       NITRO_PORT: String(port),
       THAW_DATA: dataFolder,
       THAW_AUTHOR_KEY: AUTHOR_KEY,
+      THAW_CAPTIONING: `http://localhost:${captioningPort}`,
       THAW_DEMO_FILES: new URL('../demo/publications', import.meta.url).pathname,
       NODE_ENV: 'production',
     },
@@ -45,14 +54,21 @@ export default async function setup(project: TestProject): Promise<() => Promise
     })
     server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)))
   })
+  await new Promise<void>((resolve, reject) => {
+    captioning.stdout.once('data', () => resolve())
+    captioning.once('exit', (code) => reject(new Error(`the captioning service ended with ${code}`)))
+  })
   const origin = `http://localhost:${port}`
   const profile = await prepareProfile(origin)
   project.provide('origin', origin)
+  project.provide('captioning', `http://localhost:${captioningPort}`)
   project.provide('dataFolder', dataFolder)
   project.provide('profile', profile)
   return async () => {
-    server.removeAllListeners('exit')
-    server.kill()
+    for (const child of [server, captioning]) {
+      child.removeAllListeners('exit')
+      child.kill()
+    }
     for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
   }
 }

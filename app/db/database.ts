@@ -9,6 +9,7 @@ import type { Step } from '#core/documents/history'
 import type { Documents, Kind } from '#core/documents/kinds'
 import type { LectureFacts } from '#core/library/readiness'
 import type { Cue, Word } from '#core/schema/captions'
+import type { OrderState } from '#core/schema/captioning'
 import type { Finish } from '#core/schema/finish'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
 import type { Announcement } from '#core/schema/live'
@@ -76,7 +77,7 @@ export interface JobRow {
   id: string
   /** Empty for a job about several. */
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'publish' | 'import' | 'save' | 'finish' | 'quiet' | 'backdrop'
+  kind: 'settle' | 'analyse' | 'captions' | 'order' | 'publish' | 'import' | 'save' | 'finish' | 'quiet' | 'backdrop'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number
@@ -220,6 +221,36 @@ export interface HeardRow {
   givesWay?: readonly Cue[]
 }
 
+/** Captions that were ordered from a service; it stays when its lecture is deleted, as it has cost something. */
+export interface OrderRow {
+  id: string
+  courseId: string
+  lectureId: string
+  /** Of the lecture when it was ordered. */
+  title: string
+  language: string
+  placedAt: string
+  dueAt: string
+  notes: string
+  /** preparing: has not reached the service yet; otherwise as the service says. */
+  state: 'preparing' | OrderState
+  /** What keeps it, or what the service says; may be empty. */
+  says: string
+  /** In the smallest unit of the currency. */
+  price: number
+  currency: string
+  /** How many deliveries have been dealt with. */
+  taken: number
+  /** When captions of it were joined to the lecture; null before. */
+  joinedAt: string | null
+  /** What came and was not joined, with the reasons; null when nothing waits. */
+  held: { number: number; text: string; problems: string[] } | null
+  /** The captions that stood when it was ordered, as a digest: when others stand there, a person decides. */
+  before: string
+  /** A digest of what was joined last: the same again is no news. */
+  joined: string
+}
+
 export interface StillRow {
   takeId: string
   kind: 'thumbnail' | 'slide'
@@ -280,6 +311,7 @@ export class ThawDatabase extends Dexie {
   declare analyses: EntityTable<AnalysisRow, 'takeId'>
   declare heard: EntityTable<HeardRow, 'takeId'>
   declare words: EntityTable<WordList, 'courseId'>
+  declare orders: EntityTable<OrderRow, 'id'>
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
   declare answers: Table<StoredEvent, [string, number]>
@@ -344,6 +376,7 @@ export class ThawDatabase extends Dexie {
     this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
     this.version(15).upgrade(partFingerprints)
     this.version(16).stores({ heard: 'takeId', words: 'courseId' })
+    this.version(17).stores({ orders: 'id, courseId, lectureId, state' })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -71,6 +71,7 @@ function add(course: Course | undefined, week: number): void {
 
 const picked = usePicked()
 const finishing = ref(false)
+const ordering = ref(false)
 /** Picks all that is recorded, of the courses and the folder that are shown. */
 async function pickAll(): Promise<void> {
   const shown = await Promise.all(rows.value.map((course) => cardsOf(course.id, only.value?.folder ?? '')))
@@ -127,6 +128,7 @@ onBeforeUnmount(() => picked.end())
       <el-button text @click="pickAll">All that are recorded</el-button>
       <el-button text :disabled="picked.ids.size === 0" @click="picked.put([])">None</el-button>
       <span class="grow" />
+      <el-button :disabled="picked.ids.size === 0" @click="ordering = true">Order captions …</el-button>
       <el-button type="primary" :disabled="picked.ids.size === 0" @click="finishing = true"
         >Put on a finish …</el-button
       >
@@ -162,6 +164,7 @@ onBeforeUnmount(() => picked.end())
       </table>
     </div>
     <LazyFinishDialog v-if="finishing" :lecture-ids="[...picked.ids]" @close="finishing = false" />
+    <LazyOrderDialog v-if="ordering" :lecture-ids="[...picked.ids]" @close="ordering = false" />
     <LazyCourseDialog v-if="settingsOf" :course-id="settingsOf" @close="settingsOf = ''" />
     <LazyNewLectureDialog v-if="adding && courses" :courses="courses" :start="adding" @close="adding = null" />
   </div>

@@ -18,7 +18,7 @@ export class CaptionFileError extends Error {
 }
 
 const timing = /^(\S+)[ \t]+-->[ \t]+(\S+)(?:[ \t]+(.*))?$/
-const timestamp = /^(?:(\d{2,}):)?([0-5]\d):([0-5]\d)\.(\d{3})$/
+const timestamp = /^(?:(\d+):)?([0-5]\d):([0-5]\d)\.(\d{3})$/
 
 /** Seconds of a WebVTT timestamp (`mm:ss.ttt` or `hh:mm:ss.ttt`), or null. */
 function readTimestamp(text: string): number | null {

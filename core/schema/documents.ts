@@ -2,6 +2,7 @@
 import type { TSchema } from '@sinclair/typebox'
 import { LectureArchive } from './archive'
 import { StoredEvent, AttemptEvents } from './attempt'
+import { CaptionOrder, OrderStanding, ServiceAccount } from './captioning'
 import { CaptionTrack, Word } from './captions'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
@@ -16,6 +17,9 @@ export const documents: Record<string, TSchema> = {
   'edit-document': EditDocument,
   'caption-track': CaptionTrack,
   'recognised-word': Word,
+  'service-account': ServiceAccount,
+  'caption-order': CaptionOrder,
+  'order-standing': OrderStanding,
   'question-set': QuestionSet,
   'chapter-list': ChapterList,
   'link-list': LinkList,

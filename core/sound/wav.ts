@@ -44,11 +44,11 @@ export function readWavHeader(bytes: Uint8Array): WavHeader {
 }
 
 /**
- * A WAVE file of one channel of 16 bit.
- * @param samples as they are to stand in the file (little-endian)
+ * The head of a WAVE file of one channel of 16 bit; its samples follow.
+ * @param size bytes of samples
  */
-export function writeWav(samples: Uint8Array, sampleRate: number): Uint8Array {
-  const out = new Uint8Array(44 + samples.length)
+export function wavHead(size: number, sampleRate: number): Uint8Array<ArrayBuffer> {
+  const out = new Uint8Array(44)
   const view = new DataView(out.buffer)
   const tag = (at: number, text: string) =>
     out.set(
@@ -56,7 +56,7 @@ export function writeWav(samples: Uint8Array, sampleRate: number): Uint8Array {
       at,
     )
   tag(0, 'RIFF')
-  view.setUint32(4, out.length - 8, true)
+  view.setUint32(4, 36 + size, true)
   tag(8, 'WAVEfmt ')
   view.setUint32(16, 16, true)
   view.setUint16(20, 1, true)
@@ -66,7 +66,17 @@ export function writeWav(samples: Uint8Array, sampleRate: number): Uint8Array {
   view.setUint16(32, 2, true)
   view.setUint16(34, 16, true)
   tag(36, 'data')
-  view.setUint32(40, samples.length, true)
+  view.setUint32(40, size, true)
+  return out
+}
+
+/**
+ * A WAVE file of one channel of 16 bit.
+ * @param samples as they are to stand in the file (little-endian)
+ */
+export function writeWav(samples: Uint8Array, sampleRate: number): Uint8Array {
+  const out = new Uint8Array(44 + samples.length)
+  out.set(wavHead(samples.length, sampleRate))
   out.set(samples, 44)
   return out
 }

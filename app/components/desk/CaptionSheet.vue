@@ -16,6 +16,7 @@ import { draftCaptions, recogniserProblem } from '~/services/captioning'
 import { stoppedDrafts } from '~/services/heard'
 import { newId } from '~/services/ids'
 import { languageOf } from '~/services/lectures'
+import { isLate, isOpen } from '~/services/ordering'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
@@ -39,6 +40,7 @@ const retiming = ref(false)
 const scripting = ref(false)
 const punctuating = ref(false)
 const printing = ref(false)
+const ordering = ref(false)
 const covering = useCovering(() => track.value)
 const problemList = useTemplateRef<{ next(kind: null): void }>('problemList')
 const tracks = useTemplateRef<{ setState(state: 'checked'): unknown }>('tracks')
@@ -63,6 +65,17 @@ const job = useLive(
       .where('lectureId')
       .equals(desk.lecture?.id ?? '')
       .and((j) => j.state === 'running' && j.kind === 'captions')
+      .first(),
+  [() => desk.lecture?.id],
+)
+
+/** What is ordered for the lecture, or waits to be decided. */
+const order = useLive(
+  () =>
+    db.orders
+      .where('lectureId')
+      .equals(desk.lecture?.id ?? '')
+      .filter((o) => isOpen(o) || o.held !== null)
       .first(),
   [() => desk.lecture?.id],
 )
@@ -190,7 +203,10 @@ const acts = computed(() => [
     : []),
   { key: 'read', says: 'Read a file', act: () => reader.value?.choose(), off: false },
   ...(isSpoken.value
-    ? [{ key: 'script', says: 'From a script', act: () => (scripting.value = true), off: !desk.recording }]
+    ? [
+        { key: 'order', says: 'Order captions', act: () => (ordering.value = true), off: !desk.recording },
+        { key: 'script', says: 'From a script', act: () => (scripting.value = true), off: !desk.recording },
+      ]
     : []),
   ...(track.value?.cues.length
     ? [
@@ -213,6 +229,16 @@ function run(key: string): void {
     <p v-if="stopped?.length && !job" class="notice">The draft stopped before the end.</p>
     <p v-else-if="bare.length && !job" class="notice">
       {{ bare.length === 1 ? 'A take has' : `${bare.length} takes have` }} no captions yet.
+    </p>
+    <p v-if="order" class="notice" :class="{ bad: order.held }" role="status">
+      {{
+        order.held
+          ? 'Captions that were ordered have come, and are held.'
+          : isLate(order)
+            ? 'Captions are ordered, and late.'
+            : 'Captions are ordered.'
+      }}
+      <NuxtLink :to="`/orders/${order.courseId}`">Where it stands</NuxtLink>
     </p>
     <ConflictNotice kind="captions" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
@@ -254,6 +280,7 @@ function run(key: string): void {
       :correction="typeof replacing === 'object' ? replacing : undefined"
       @close="replacing = false"
     />
+    <LazyOrderDialog v-if="ordering && desk.lecture" :lecture-ids="[desk.lecture.id]" @close="ordering = false" />
     <LazyPunctuateDialog v-if="punctuating && track" :track="track" @change="change" @close="punctuating = false" />
     <LazyReadingDialog v-if="printing && track" :track="track" @close="printing = false" />
     <RetimeForm

@@ -62,6 +62,10 @@ async function change(changes: Partial<Course>): Promise<void> {
         >{{ sayCount(words?.length ?? 0, 'word', 'words') }} of the subject that the recogniser listens for</span
       >
     </p>
+    <p class="words">
+      <NuxtLink :to="`/orders/${courseId}`">Caption orders</NuxtLink>
+      <span class="quiet">what a captioning service types, by when, and what it costs</span>
+    </p>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <template #footer><el-button type="primary" @click="emit('close')">Done</el-button></template>
   </el-dialog>

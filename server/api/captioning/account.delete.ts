@@ -1,0 +1,6 @@
+/** Forgets the account. Orders that are with the service stay there. */
+export default defineEventHandler(async (event) => {
+  await requireAuthor(event)
+  await disconnect()
+  return connection()
+})

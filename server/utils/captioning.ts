@@ -1,0 +1,141 @@
+/**
+ * A captioning service, as Thaw needs it: another house's, asked over HTTP with the key of an account (docs/formats.md, “A
+ * captioning service”). The account is kept here; orders are the service's and the author's.
+ */
+import type { Readable } from 'node:stream'
+import { Type, type Static, type TSchema } from '@sinclair/typebox'
+import { OrderStanding, ServiceAccount } from '#core/schema/captioning'
+import { InvalidDocument, parseAs } from '#core/schema/validate'
+import { refuse } from './border'
+import { useStore } from './storage'
+
+export const Connection = Type.Object(
+  {
+    /** http(s), without a path of its own orders. */
+    address: Type.String({ pattern: '^https?://[^\\s/?#]+(/[^\\s?#]*)?$', maxLength: 500 }),
+    key: Type.String({ minLength: 1, maxLength: 500, pattern: '^[\\x21-\\x7e]+$' }),
+  },
+  { additionalProperties: false },
+)
+export type Connection = Static<typeof Connection>
+
+/** What the author is told of the connection; never its key. */
+export interface ConnectionView {
+  /** Of the service; where there is no connection, the one that is near. */
+  address: string
+  account: ServiceAccount | null
+  /** Why there is none, or why the service does not answer; may be empty. */
+  says: string
+}
+
+const connections = () => useStore().documents('captioning', Connection)
+const ONLY = 'service'
+
+/** How long it may take to answer, ms; sound may take longer to be sent. */
+const PATIENCE = 20_000
+/** Captions of a day, at most, bytes. */
+const MOST = 10 << 20
+
+interface Asked {
+  method?: 'GET' | 'PUT' | 'DELETE'
+  type?: string
+  body?: string | Readable
+  /** Bytes of a body that is streamed. */
+  length?: number
+}
+
+/** Asks the service. What it refuses is told with its own words. */
+async function ask({ address, key }: Connection, path: string, asked: Asked = {}): Promise<Response> {
+  const { method = 'GET', type, body, length } = asked
+  const isStream = body !== undefined && typeof body !== 'string'
+  let response: Response
+  try {
+    response = await fetch(`${address.replace(/\/+$/, '')}/api/${path}`, {
+      method,
+      headers: {
+        authorization: `Bearer ${key}`,
+        ...(type && { 'content-type': type }),
+        ...(length !== undefined && { 'content-length': String(length) }),
+      },
+      redirect: 'error',
+      ...(body !== undefined && { body: body as BodyInit }),
+      ...(isStream ? { duplex: 'half' } : { signal: AbortSignal.timeout(PATIENCE) }),
+    } as RequestInit)
+  } catch (error) {
+    console.error(error)
+    return refuse(503, 'The captioning service does not answer. Nothing was lost; it is asked again later.')
+  }
+  if (response.ok) return response
+  const told = (await response.json().catch(() => null)) as { message?: unknown } | null
+  const says = typeof told?.message === 'string' ? told.message.slice(0, 500) : ''
+  if (response.status === 401) return refuse(409, `The captioning service does not take the key. ${says}`.trim())
+  if (response.status >= 400 && response.status < 500)
+    return refuse(response.status, `The captioning service says: ${says || `no (${response.status}).`}`)
+  return refuse(
+    503,
+    `The captioning service does not answer as it should (${response.status}). It is asked again later.`,
+  )
+}
+
+async function answer<S extends TSchema>(response: Response, schema: S, what: string): Promise<Static<S>> {
+  try {
+    return parseAs(schema, await response.json(), what)
+  } catch (error) {
+    if (!(error instanceof InvalidDocument || error instanceof SyntaxError)) throw error
+    return refuse(502, `What the captioning service answers cannot be read. ${error.message}`)
+  }
+}
+
+async function connected(): Promise<Connection> {
+  const found = await connections().read(ONLY)
+  if (!found) refuse(409, 'No captioning service is connected. Connect its account first.')
+  return found
+}
+
+/** The service that ships, where it runs beside. */
+const near = () => process.env.THAW_CAPTIONING ?? ''
+
+export async function connection(): Promise<ConnectionView> {
+  const found = await connections().read(ONLY)
+  if (!found) return { address: near(), account: null, says: '' }
+  try {
+    const account = await answer(await ask(found, 'account'), ServiceAccount, 'account')
+    return { address: found.address, account, says: '' }
+  } catch (error) {
+    return { address: found.address, account: null, says: (error as Error).message }
+  }
+}
+
+/** Connects an account once the service knows it. */
+export async function connect(wanted: Connection): Promise<ConnectionView> {
+  const account = await answer(await ask(wanted, 'account'), ServiceAccount, 'account')
+  await connections().write(ONLY, wanted)
+  return { address: wanted.address, account, says: '' }
+}
+
+export const disconnect = (): Promise<void> => connections().remove(ONLY)
+
+/** Does something to an order. @returns where it then stands */
+export async function askOrder(id: string, path: '' | 'draft' | 'sound', asked: Asked = {}): Promise<OrderStanding> {
+  const at = `orders/${id}${path && `/${path}`}`
+  const standing = await answer(await ask(await connected(), at, asked), OrderStanding, 'answer about an order')
+  if (standing.id !== id) refuse(502, 'The captioning service answers about another order.')
+  return standing
+}
+
+/** Captions that the service sent, as WebVTT. @param number from 1 */
+export async function delivery(id: string, number: number): Promise<string> {
+  const response = await ask(await connected(), `orders/${id}/deliveries/${number}`)
+  const reader = response.body?.getReader()
+  const parts: Uint8Array[] = []
+  let size = 0
+  for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
+    size += part.value.length
+    if (size > MOST) {
+      await reader?.cancel()
+      refuse(502, 'The captioning service sends more than captions can be.')
+    }
+    parts.push(part.value)
+  }
+  return new TextDecoder().decode(Buffer.concat(parts))
+}
