@@ -45,7 +45,7 @@ let server: Server
 let origin = ''
 /** What is asked of the server, and a failure that comes instead of the next answer. */
 let asked: string[] = []
-let failing: ((path: string) => Response | null) | null = null
+let failing: ((path: string, ask: () => Promise<Response>) => Promise<Response> | null) | null = null
 const node = globalThis.fetch
 
 const serve = (fault: Fault) =>
@@ -95,10 +95,9 @@ beforeEach(async () => {
     if (url === '/api/author/session') return new Response(null, { status: 204 })
     const path = url.replace('/api/captioning', '/api')
     asked.push(`${init.method ?? 'GET'} ${path.replace(/^.*orders\/[^/]+/, '')}`)
-    const failed = failing?.(path)
-    if (failed) return failed
     const { signal: _, ...rest } = init
-    return node(origin + path, { ...rest, headers: { ...init.headers, authorization: 'Bearer k' } })
+    const ask = () => node(origin + path, { ...rest, headers: { ...init.headers, authorization: 'Bearer k' } })
+    return failing?.(path, ask) ?? ask()
   })
   await db.courses.put({ id: 'c', code: 'PS', title: 'Ice', startsOn: '2026-11-02', weeks: 12 })
   await db.lectures.put({
@@ -143,14 +142,27 @@ describe('ordered captions', () => {
   })
   it('that could not be sent are sent later, as the same order', async () => {
     await placeOrders(['l'], DUE, '')
-    failing = (path) =>
-      path.endsWith('/sound') ? Response.json({ message: 'It does not answer.' }, { status: 503 }) : null
+    const lost = () => Response.json({ message: 'It does not answer.' }, { status: 503 })
+    failing = (path) => (path.endsWith('/sound') ? Promise.resolve(lost()) : null)
     await followOrders(jobs)
     expect(await order()).toMatchObject({ state: 'preparing', says: 'It does not answer.' })
     failing = null
     await followOrders(jobs)
     expect(await order()).toMatchObject({ state: 'work', says: '' })
     expect(kept.size).toBe(1)
+  })
+  it('that got there, and were typed, before that could be noted are joined all the same', async () => {
+    await placeOrders(['l'], DUE, '')
+    failing = (path, ask) =>
+      path.endsWith('/sound') ? ask().then(() => Response.json({ message: 'Lost.' }, { status: 503 })) : null
+    await followOrders(jobs)
+    expect(await order()).toMatchObject({ state: 'preparing' })
+    failing = null
+    ahead += 3_600_000
+    await followOrders(jobs)
+    await followOrders(jobs)
+    expect(await order()).toMatchObject({ state: 'ready', joinedAt: expect.any(String) as string, price: 140 })
+    expect((await track())!.source).toBe('service')
   })
   it('that the service does not take are said to be refused', async () => {
     await placeOrders(['l'], '2020-01-01T00:00:00.000Z', '')

@@ -198,7 +198,9 @@ async function send(order: OrderRow, jobs: ReturnType<typeof useJobs>): Promise<
           const sound = await soundFile(recording, context)
           progress(0.5, 'Sending the sound')
           await noted(id, await put('/sound', 'audio/wav', sound))
-        } else await noted(id, begun)
+        }
+        // It got there before, and a kill kept that from being noted: what came of it is asked like all else.
+        else await db.orders.update(id, { state: 'work', says: '' })
         progress(1, 'Ordered')
       },
       { awaited: true },

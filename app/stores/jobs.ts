@@ -78,6 +78,7 @@ const cutOffWords = {
   analyse: 'It goes on where it was.',
   // Those without a way to restart are of takes that have come, and are found again.
   captions: 'It goes on where it was.',
+  order: 'It is sent again by itself.',
   settle: 'It was started again.',
 } as Partial<Record<JobRow['kind'], string>>
 const LEFT = `${CUT_OFF} Nothing was lost; start it again.`

@@ -326,6 +326,9 @@ textarea {
 .tools .el-button {
   margin: 0;
 }
+.tools :deep(input.mono) {
+  width: 90px;
+}
 .tools + .tools {
   margin-top: 6px;
 }

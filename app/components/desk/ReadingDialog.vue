@@ -3,7 +3,7 @@ import { writeReadingHtml, writeReadingText, type ReadingSource } from '#core/ca
 import { projectCues } from '#core/captions/track'
 import { projectChapters } from '#core/marks/chapters'
 import type { CaptionTrack } from '#core/schema/captions'
-import { projectInstants } from '#core/time/time-map'
+import { projectRange } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { useDesk } from '~/stores/desk'
@@ -30,10 +30,15 @@ watch(
   slides,
   async (now) => {
     try {
-      const { visible } = projectInstants(desk.map, [...now], (s) => recorded(s.at))
-      pictures.value = await Promise.all(
-        visible.map(async ({ item, at }) => ({ at, address: await addressOf(item.image) })),
-      )
+      const stretches = now.map(({ at, image }, i) => ({
+        ...{ image, from: recorded(at), to: recorded(now[i + 1]?.at ?? desk.map.duration) },
+      }))
+      // A slide that appears in a part that was taken out is seen from its end on.
+      const seen = stretches.flatMap(({ image, ...range }) => {
+        const [first] = projectRange(desk.map, range).pieces
+        return first ? [{ at: first.from, image }] : []
+      })
+      pictures.value = await Promise.all(seen.map(async ({ at, image }) => ({ at, address: await addressOf(image) })))
     } catch (error) {
       problem.value = errorMessage(error)
     }
