@@ -1,10 +1,10 @@
 // npm run screenshots: makes docs/screenshots from the demo term, at 1280×800, through the real interface.
 import { spawn } from 'node:child_process'
-import { mkdtempSync, mkdirSync, rmSync } from 'node:fs'
+import { mkdtempSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './chromium.mjs'
-import { buildWhenStale, root } from './setup.mjs'
+import { buildWhenStale, captioningProgram, root } from './setup.mjs'
 
 await buildWhenStale()
 const out = join(root, 'docs/screenshots')
@@ -12,6 +12,13 @@ mkdirSync(out, { recursive: true })
 const data = mkdtempSync(join(tmpdir(), 'thaw-shots-'))
 const port = 3978
 const origin = `http://localhost:${port}`
+const service = `http://localhost:${port + 1}`
+const captioning = spawn(
+  process.execPath,
+  [captioningProgram, '--port', String(port + 1), '--data', join(data, 'captioning'), '--pace', '1'],
+  { stdio: ['ignore', 'pipe', 'inherit'] },
+)
+await new Promise((resolve) => captioning.stdout.once('data', resolve))
 const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
   stdio: ['ignore', 'pipe', 'inherit'],
   env: {
@@ -20,6 +27,7 @@ const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')],
     NITRO_PORT: String(port),
     THAW_DATA: data,
     THAW_AUTHOR_KEY: 'shots',
+    THAW_CAPTIONING: service,
     THAW_DEMO_FILES: join(root, 'demo/publications'),
     NODE_ENV: 'production',
   },
@@ -93,6 +101,45 @@ try {
   await pause(900)
   await shoot(page, 'finishes')
 
+  await page.goto(`${origin}/words/ps201`)
+  const list = join(data, 'words.csv')
+  writeFileSync(
+    list,
+    'Word,Heard as\nablation,oblation\naccumulation,\nbasal sliding,basil sliding\nfirn,fern; furn\nmoulin,mulling\n',
+  )
+  await (await page.waitForSelector('input[type=file]')).uploadFile(list)
+  await aria(page, 'textbox', 'Word moulin')
+  await (await aria(page, 'button', 'Look for them')).click()
+  await pause(1500)
+  await shoot(page, 'words')
+
+  const press = async (name) => (await aria(page, 'button', name)).click()
+  const serve = (fault) =>
+    fetch(`${service}/fault`, { method: 'POST', body: new URLSearchParams({ fault }), redirect: 'manual' })
+  const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())[1]
+  for (const [lecture, fault] of [
+    ['balance', 'none'],
+    ['flow', 'wrong'],
+    ['glacier', 'late'],
+  ]) {
+    await serve(fault)
+    await page.goto(`${origin}/lecture/${lecture}?step=captioned`)
+    await press('More')
+    await pause(700)
+    await (await aria(page, 'menuitem', 'Order captions')).click()
+    await pause(900)
+    const field = await page.$('[aria-label="Key of the account"]')
+    await field?.type(key)
+    if (field) await press('Connect')
+    await aria(page, 'textbox', 'Notes for those who type')
+    await pause(600)
+    await page.evaluate(() => [...document.querySelectorAll('.el-dialog .el-button--primary')].at(-1).click())
+    await pause(6000)
+  }
+  await page.goto(`${origin}/orders/ps201`)
+  await pause(3000)
+  await shoot(page, 'orders')
+
   await page.goto(`${origin}/lecture/glacier/results`)
   await (await aria(page, 'button', 'Fetch new responses')).click()
   await page.waitForSelector('.el-table__row')
@@ -118,7 +165,6 @@ try {
   await (await aria(page, 'button', 'Announce …')).click()
   await (await aria(page, 'button', 'Announce it')).evaluate((e) => e.scrollIntoView({ block: 'center' }))
   await pause(500)
-  await shoot(page, 'recording-announce')
   await (await aria(page, 'button', 'Announce it')).click()
   await aria(page, 'button', 'Change …')
   const site = await student.newPage()
@@ -136,17 +182,7 @@ try {
     timeout: 60_000,
   })
   await shoot(page, 'recording')
-  // Storage that will end, a take that has stopped, and one more.
-  const session = await page.createCDPSession()
-  const usage = await page.evaluate(async () => (await navigator.storage.estimate()).usage)
-  await session.send('Storage.overrideQuotaForOrigin', { origin, quotaSize: usage + 90e6 })
-  await page.waitForFunction(() => /Storage is nearly full/.test(document.body.innerText), { timeout: 30_000 })
   await (await aria(page, 'button', 'Mark this')).click()
-  await (await aria(page, 'button', 'Pause')).click()
-  await pause(1000)
-  await shoot(page, 'recording-warning')
-  await session.send('Storage.overrideQuotaForOrigin', { origin })
-  await (await aria(page, 'button', 'Go on')).click()
   await pause(9000)
   await (await aria(page, 'button', 'Stop')).click()
   await aria(page, 'button', 'Keep it')
@@ -191,5 +227,6 @@ try {
   await author.close()
   await student.close()
   server.kill()
+  captioning.kill()
   rmSync(data, { recursive: true, force: true })
 }

@@ -17,7 +17,7 @@ import {
 
 if (process.argv.includes('--help')) {
   console.log(
-    'npm start [-- --port N]\n\nStarts Thaw with its demo term. PORT, THAW_DATA (folder of what is published, .data by default),\nTHAW_AUTHOR_KEY and THAW_DEMO=off are read from the environment.',
+    'npm start [-- --port N]\n\nStarts Thaw with its demo term. PORT, THAW_DATA (folder of what is published, .data by default),\nTHAW_AUTHOR_KEY, THAW_DEMO=off and THAW_CAPTIONING (address of a captioning service, instead of the\none that ships) are read from the environment.',
   )
   process.exit(0)
 }

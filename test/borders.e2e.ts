@@ -174,6 +174,15 @@ describe('the author’s session', () => {
     ['PUT', '/api/places/x'],
     ['GET', '/api/courses/ps201/roster'],
     ['POST', '/api/speech'],
+    ['GET', '/api/captioning/account'],
+    ['PUT', '/api/captioning/account'],
+    ['DELETE', '/api/captioning/account'],
+    ['PUT', '/api/captioning/orders/o1'],
+    ['GET', '/api/captioning/orders/o1'],
+    ['DELETE', '/api/captioning/orders/o1'],
+    ['PUT', '/api/captioning/orders/o1/draft'],
+    ['PUT', '/api/captioning/orders/o1/sound'],
+    ['GET', '/api/captioning/orders/o1/deliveries/1'],
     ['GET', '/api/author/session'],
   ])('%s %s is for the author alone', async (method, path) => {
     const watching = await student('place-glacier')

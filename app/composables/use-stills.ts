@@ -11,6 +11,8 @@ import { startMediaWorker, type MediaWorker } from '~/services/media-worker'
 
 /** Finer pictures kept at most; they are made again when they are wanted again. */
 const KEPT = 400
+/** How long the worker stays when nothing is wanted of it, ms. */
+const REST = 15_000
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
@@ -60,6 +62,13 @@ export function useStills(recording: () => Recording | null, feed?: () => string
     urls.set(image, url)
     return url
   }
+  /** Lets go of pictures that are shown no more. */
+  const dropUrlsOf = (pictures: readonly Thumbnail[]) =>
+    pictures.forEach(({ image }) => {
+      const url = urls.get(image)
+      if (url) URL.revokeObjectURL(url)
+      urls.delete(image)
+    })
   const dropUrls = () => {
     urls.forEach((url) => URL.revokeObjectURL(url))
     urls.clear()
@@ -79,12 +88,19 @@ export function useStills(recording: () => Recording | null, feed?: () => string
    */
   let tried: number[] = []
   let worker: MediaWorker | null = null
-  /** Lets go of what a worker that is ended will never answer. */
-  let letGo = () => undefined as void
-  const end = () => {
+  /** Ends a worker that has had nothing to do for a while: a decoder and what it read take a hundred megabytes. */
+  let resting: ReturnType<typeof setTimeout> | undefined
+  const endWorker = () => {
+    clearTimeout(resting)
     worker?.end()
     worker = null
     letGo()
+  }
+  /** Lets go of what a worker that is ended will never answer. */
+  let letGo = () => undefined as void
+  const end = () => {
+    endWorker()
+    dropUrlsOf(finer.value)
     finer.value = []
     tried = []
   }
@@ -122,7 +138,10 @@ export function useStills(recording: () => Recording | null, feed?: () => string
         proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
       ),
     ])
-    if (worker === asked) finer.value = [...finer.value, ...made].slice(-KEPT)
+    if (worker !== asked) return
+    const all = [...finer.value, ...made]
+    finer.value = all.slice(-KEPT)
+    dropUrlsOf(all.slice(0, -KEPT))
   }
   /**
    * Makes pictures for these instants (s, in order), `step` s apart where nothing is taken out between them. One after
@@ -132,6 +151,7 @@ export function useStills(recording: () => Recording | null, feed?: () => string
     latest = wanted = { times, step }
     if (busy) return
     busy = true
+    clearTimeout(resting)
     try {
       for (let next: Wanted | null = wanted; next; next = wanted) {
         wanted = null
@@ -139,6 +159,7 @@ export function useStills(recording: () => Recording | null, feed?: () => string
       }
     } finally {
       busy = false
+      resting = setTimeout(endWorker, REST)
     }
   }, 300)
   // A further take has come, or another feed of one is shown.

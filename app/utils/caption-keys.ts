@@ -15,6 +15,8 @@ export type CaptionAct =
   | 'play'
   | 'back'
   | 'loop'
+  | 'everywhere'
+  | 'keep-word'
   | 'slower'
   | 'faster'
   | 'start-here'
@@ -34,6 +36,8 @@ export interface CaptionKey {
 
 export const captionKeys: readonly CaptionKey[] = [
   { shown: 'Enter', says: 'Confirm the caption, and on to the next', press: { Enter: 'confirm' } },
+  // What the field does by itself.
+  { shown: 'Shift Enter', says: 'Break the line', press: {} },
   { shown: 'Ctrl Enter', says: 'Split at the cursor', press: { '$mod+Enter': 'split' } },
   { shown: 'Alt J', says: 'Join with the next', press: { 'Alt+KeyJ': 'join' } },
   {
@@ -63,6 +67,12 @@ export const captionKeys: readonly CaptionKey[] = [
       'Alt+Shift+Period': 'end-later',
     },
   },
+  {
+    shown: 'Alt R',
+    says: 'See where else a word that was corrected is wrong, and replace it',
+    press: { 'Alt+KeyR': 'everywhere' },
+  },
+  { shown: 'Alt K', says: 'Keep a word that was corrected in the word list', press: { 'Alt+KeyK': 'keep-word' } },
   { shown: 'Alt S', says: 'Who speaks', press: { 'Alt+KeyS': 'speaker' } },
   { shown: 'Ctrl I', says: 'Italics', press: { '$mod+i': 'italic' } },
 ]

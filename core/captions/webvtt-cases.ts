@@ -1,6 +1,6 @@
 /**
  * Cases for readers of WebVTT, written from the standard (W3C WebVTT, §4 syntax, §6.1 file parsing, §6.4 cue text
- * parsing). `test/webvtt.e2e.ts` puts them to a browser's own parser, the tests beside this file to Thaw's.
+ * parsing). `test/caption-formats.e2e.ts` puts them to a browser's own parser, the tests beside this file to Thaw's.
  */
 export interface FileCase {
   name: string

@@ -3,18 +3,26 @@
  * its lectures and slides. Errors of words, and how many of the subject's own words are right.
  */
 import { execFileSync } from 'node:child_process'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterAll, describe, expect, test } from 'vitest'
+import { alignScript } from '#core/captions/align'
 import { readTrigramModel, writeTrigramModel } from '#core/captions/language-model'
 import { comparable } from '#core/captions/text'
-import { readWavHeader } from '#core/sound/wav'
+import { proposeSentences } from '#core/captions/sentences'
+import { reflow } from '#core/captions/reflow'
+import { replaceIn } from '#core/captions/replace'
+import { tokens } from '#core/captions/text'
+import { newTrack } from '#core/captions/track'
+import type { Word } from '#core/schema/captions'
+import { readWavHeader, writeWav } from '#core/sound/wav'
 import { hear } from '../../server/recogniser/hear'
 import { pocketsphinx } from '../../server/recogniser/pocketsphinx'
 import { findVocabulary, keepVocabulary } from '../../server/recogniser/vocabulary'
 import { lengthy } from '../at-length'
 import { lectures, terms, type MadeLecture } from './lectures'
+import { RATE, speakAll } from './spoken'
 
 const folder = mkdtempSync(join(tmpdir(), 'thaw-learning-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
@@ -25,18 +33,23 @@ const words = (text: string) =>
     .filter(Boolean)
 const own = new Set(terms.flatMap(words))
 
-async function heard({ title, script }: MadeLecture, vocabulary?: string): Promise<string[]> {
+/** What is heard in a sound. @param samples 16 bit, 16 kHz, mono; the whole of a lecture when left out */
+async function heardWords({ title, script }: MadeLecture, vocabulary?: string, samples?: Int16Array): Promise<Word[]> {
   const file = join(folder, 'lecture.wav')
-  execFileSync('flite', ['-voice', 'slt', '-t', script, '-o', file])
+  if (samples) writeFileSync(file, writeWav(new Uint8Array(samples.buffer), RATE))
+  else execFileSync('flite', ['-voice', 'slt', '-t', script, '-o', file])
   const header = readWavHeader(new Uint8Array(readFileSync(file)))
-  const out: string[] = []
+  const out: Word[] = []
   const options = { language: 'en', ...(vocabulary && { vocabulary }) }
   for await (const part of hear(file, header, pocketsphinx(), options, new AbortController().signal)) {
     expect(part.missed, title).toBeUndefined()
-    out.push(...part.words.flatMap((w) => words(w.text)))
+    out.push(...part.words)
   }
   return out
 }
+const heard = async (lecture: MadeLecture, vocabulary?: string) =>
+  (await heardWords(lecture, vocabulary)).flatMap((w) => words(w.text))
+const sentencesOf = ({ script }: MadeLecture) => script.match(/[^.?!]+[.?!]/g)!.map((s) => s.trim())
 /** The least that has to be put in, left out or changed (V. Levenshtein, 1966). */
 function distance(a: readonly string[], b: readonly string[]): number {
   let row = b.map((_, j) => j + 1)
@@ -105,5 +118,61 @@ describe('a course that the recogniser has learnt', () => {
     console.log(JSON.stringify({ before, after }))
     expect(after.termsRight).toBeGreaterThanOrEqual(2 * before.termsRight)
     expect(after.wordErrorRate).toBeLessThanOrEqual(before.wordErrorRate)
+  })
+})
+
+describe('a script of which one sentence in ten is not said, and one in ten is said besides', () => {
+  lengthy('lies where its words are said', { timeout: 1_800_000 }, async () => {
+    let [near, all] = [0, 0]
+    for (const [n, lecture] of lectures.entries()) {
+      const script = sentencesOf(lecture)
+      const others = sentencesOf(lectures[(n + 1) % lectures.length]!)
+      const isSaid = (i: number) => i % 10 !== 4
+      const spoken = script.flatMap((s, i) => [
+        ...(isSaid(i) ? [{ of: i, text: s }] : []),
+        ...(i % 10 === 7 ? [{ of: -1, text: others[i % others.length]! }] : []),
+      ])
+      const { samples, sentences } = speakAll(spoken.map((s) => s.text))
+      const text = script.flatMap((s) => s.split(/\s+/))
+      const found = await heardWords(lecture, await course(), samples)
+      const { times } = alignScript(text, found)
+      for (const [k, { of }] of spoken.entries()) {
+        const truth = sentences[k]
+        if (of < 0 || !truth) continue
+        const first = script.slice(0, of).reduce((sum, s) => sum + s.split(/\s+/).length, 0)
+        for (const [j, word] of truth.entries()) {
+          const time = times[first + j]
+          all++
+          if (time && Math.abs(time.from - word.from) <= 0.3) near++
+        }
+      }
+    }
+    console.log(JSON.stringify({ words: all, within: near / all }))
+    expect(near / all).toBeGreaterThanOrEqual(0.95)
+  })
+  lengthy('is parted into sentences where it is', { timeout: 1_800_000 }, async () => {
+    let [right, proposed, there] = [0, 0, 0]
+    for (const lecture of lectures) {
+      const script = lecture.script.split(/\s+/)
+      const found = await heardWords(lecture, await course())
+      let id = 0
+      const track = newTrack({ cues: reflow(found, () => `c${id++}`) }, 'recogniser')
+      const texts = replaceIn(track, proposeSentences(track, terms)).cues.flatMap((c) => tokens(c.text))
+      const { times } = alignScript(script, found)
+      // The heard words with which sentences of the script end.
+      const ends = new Set<number>()
+      for (const [i, text] of script.entries()) {
+        if (!/[.?!]$/.test(text)) continue
+        there++
+        ends.add(found.findIndex((w) => Math.abs(w.to - (times[i]?.to ?? -1)) < 0.05))
+      }
+      for (const [i, text] of texts.entries()) {
+        if (!text.endsWith('.')) continue
+        proposed++
+        if (ends.has(i)) right++
+      }
+    }
+    console.log(JSON.stringify({ precision: right / proposed, recall: right / there, sentences: there }))
+    expect(right / proposed).toBeGreaterThan(0.8)
   })
 })

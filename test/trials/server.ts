@@ -17,8 +17,10 @@ const KEY = 'a-key-for-trials'
 const entry = new URL('../../.output/server/index.mjs', import.meta.url).pathname
 const sha = (b: Uint8Array) => createHash('sha256').update(b).digest('hex')
 
+/** How much of the repetitions was asked for. */
+export const share = Number(process.env.THAW_TRIALS_SHARE ?? 1)
 /** How often something is repeated: all of `n`, or the share that was asked for. */
-export const times = (n: number): number => Math.max(3, Math.round(n * Number(process.env.THAW_TRIALS_SHARE ?? 1)))
+export const times = (n: number): number => Math.max(3, Math.round(n * share))
 export const pause = (ms: number) => new Promise((resolve) => setTimeout(resolve, ms))
 /** Says what a trial found, on its line. */
 export const say = (text: string) => console.info(`    ${text}`)

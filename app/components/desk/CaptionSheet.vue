@@ -43,6 +43,7 @@ const printing = ref(false)
 const ordering = ref(false)
 const covering = useCovering(() => track.value)
 const problemList = useTemplateRef<{ next(kind: null): void }>('problemList')
+const offers = useTemplateRef<{ keep(): unknown }[]>('offers')
 const tracks = useTemplateRef<{ setState(state: 'checked'): unknown }>('tracks')
 const reader = useTemplateRef<{ choose(): void }>('reader')
 const replacing = shallowRef<Correction | boolean>(false)
@@ -180,8 +181,20 @@ async function remove(cue: Cue): Promise<void> {
   await change((t) => deleteCue(t, cue.id), `Deleted the cue ${at(cue.from)}`)
 }
 
+/** By what one goes from cue to cue. */
+let walk: 'doubt' | 'problem' | 'unchecked' | null = null
+/** Takes up what is offered for the word that was corrected last. */
+function takeOffer(what: 'everywhere' | 'keep-word'): void {
+  const last = corrected.value.at(-1)
+  if (!last) return
+  if (what === 'everywhere') replacing.value = last
+  else offers.value?.at(-1)?.keep()
+}
 /** Opens the next cue with a doubtful word, with a problem, or that nobody has gone through, and goes there. */
-async function next(what: 'doubt' | 'problem' | 'unchecked'): Promise<void> {
+async function next(what: 'doubt' | 'settled' | 'problem' | 'unchecked'): Promise<void> {
+  // Who goes through all cues stays at one whose words are settled: it is yet to be confirmed.
+  if (what === 'settled' && walk !== 'doubt') return
+  if (what !== 'settled') walk = what
   // Once what was changed just now is shown.
   await nextTick()
   if (what === 'problem') {
@@ -189,7 +202,7 @@ async function next(what: 'doubt' | 'problem' | 'unchecked'): Promise<void> {
     return
   }
   const cues = track.value?.cues ?? []
-  const cue = (what === 'doubt' ? nextDoubtful : nextUnchecked)(cues, opened.value)
+  const cue = (what === 'unchecked' ? nextUnchecked : nextDoubtful)(cues, opened.value)
   if (cue) open(cue)
   else if (what === 'unchecked') opened.value = null
 }
@@ -340,6 +353,7 @@ function run(key: string): void {
     </p>
     <CorrectionOffer
       v-for="c in corrected"
+      ref="offers"
       :key="`${c.heard} ${c.said}`"
       :correction="c"
       @close="corrected = corrected.filter((o) => o !== c)"
@@ -353,6 +367,7 @@ function run(key: string): void {
       @open="open"
       @remove="remove"
       @next="next"
+      @offer="takeOffer"
       @change="change"
     />
   </div>

@@ -34,6 +34,7 @@ async function keep(): Promise<void> {
     problem.value = errorMessage(error)
   }
 }
+defineExpose({ keep })
 </script>
 
 <template>
@@ -45,10 +46,10 @@ async function keep(): Promise<void> {
     >
     <span v-if="problem" class="bad" role="alert">{{ problem }}</span>
     <span class="acts">
-      <el-button v-if="elsewhere?.length" size="small" type="primary" @click="emit('replace')"
+      <el-button v-if="elsewhere?.length" size="small" type="primary" title="Alt R" @click="emit('replace')"
         >See and replace</el-button
       >
-      <el-button v-if="isKept === false" size="small" @click="keep">Keep in the word list</el-button>
+      <el-button v-if="isKept === false" size="small" title="Alt K" @click="keep">Keep in the word list</el-button>
       <span v-else-if="isKept" class="quiet">In the word list</span>
       <el-button size="small" text aria-label="Put this offer away" @click="emit('close')"
         ><X :size="15" aria-hidden="true"

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The cues of a track. Only those near what is seen are drawn: a lecture of two hours has two thousand. */
 import { useVirtualizer } from '@tanstack/vue-virtual'
+import equal from 'fast-deep-equal'
 import { checkCues, mendCue, type CaptionProblem } from '#core/captions/checks'
 import { doubtsOf, settleWord } from '#core/captions/doubts'
 import { cueAt } from '#core/captions/lookup'
@@ -28,8 +29,13 @@ const props = defineProps<{
 const emit = defineEmits<{
   open: [cue: Cue]
   remove: [cue: Cue]
-  /** To the next cue with a doubtful word, with a problem, or that nobody has gone through. */
-  next: [what: 'doubt' | 'problem' | 'unchecked']
+  /**
+   * To the next cue with a doubtful word, with a problem, or that nobody has gone through; `settled`: the last doubtful word of
+   * this one is settled.
+   */
+  next: [what: 'doubt' | 'settled' | 'problem' | 'unchecked']
+  /** What is offered for the word that was corrected last. */
+  offer: [what: 'everywhere' | 'keep-word']
   /** @param says what is done, for the list of what was done */
   change: [next: (track: CaptionTrack) => CaptionTrack, says: string]
 }>()
@@ -39,7 +45,11 @@ const list = useTemplateRef<HTMLElement>('list')
 const { measures } = useMeasures()
 const cues = computed(() => props.track.cues)
 const nowId = computed(() => cueAt(cues.value, desk.recordedTime)?.id)
-const speakers = computed(() => speakersOf(cues.value))
+const speakers = computed<string[]>((last) => {
+  const now = speakersOf(cues.value)
+  // The same list for as long as it says the same, so that no row is drawn again for it.
+  return last && equal(last, now) ? last : now
+})
 const problems = computed(() => {
   const byCue = new Map<string, CaptionProblem[]>()
   for (const p of checkCues(cues.value, measures.value, props.covering))
@@ -75,7 +85,7 @@ function settle(cue: Cue, index: number, by: string | null): void {
   const said = by === null ? `Confirmed a word ${at(cue)}` : `Took “${by}” ${at(cue)}`
   const isLast = doubtsOf(cue).length === 1
   emit('change', (t) => settleWord(t, cue.id, index, by), said)
-  if (isLast) emit('next', 'doubt')
+  if (isLast) emit('next', 'settled')
 }
 /** What was typed comes when its row goes, too: also when its cue was deleted. */
 function type(cue: Cue, typed: string): void {
@@ -136,6 +146,8 @@ function act(id: string, what: CaptionAct): void {
     doubt: () => emit('next', 'doubt'),
     problem: () => emit('next', 'problem'),
     join: () => emit('change', (t) => joinWithNext(t, cue.id), `Joined two cues ${at(cue)}`),
+    everywhere: () => emit('offer', 'everywhere'),
+    'keep-word': () => emit('offer', 'keep-word'),
     play: () => media.toggle(),
     back: () => media.step(-2),
     loop: () => loop(cue),

@@ -50,6 +50,14 @@ const chosen = computed(() =>
     .filter((of) => of.found.length > 0),
 )
 const count = computed(() => chosen.value.reduce((sum, of) => sum + of.found.reduce((n, f) => n + f.count, 0), 0))
+const primary = useTemplateRef<{ $el: HTMLElement }>('primary')
+// What was corrected just now is found at once: one key more replaces it.
+const stop = watch(count, async (n) => {
+  if (!props.correction || n === 0) return
+  stop()
+  await nextTick()
+  primary.value?.$el.focus()
+})
 function toggle(key: string): void {
   const next = new Set(left.value)
   if (!next.delete(key)) next.add(key)
@@ -108,7 +116,7 @@ const back = () =>
     </p>
     <template #footer>
       <el-button @click="emit('close')">Close</el-button>
-      <el-button type="primary" :loading="busy" :disabled="count === 0" @click="replace"
+      <el-button ref="primary" type="primary" :loading="busy" :disabled="count === 0" @click="replace"
         >Replace {{ sayCount(count, 'time', 'times') }}</el-button
       >
     </template>

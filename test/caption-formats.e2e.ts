@@ -1,9 +1,16 @@
-/** The standard's cases, and what Thaw writes, put to the browser's own WebVTT parser. */
+/** The standard's cases, and what Thaw writes, put to the browser's own WebVTT parser and to ffmpeg. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import { fileCases, textCases } from '../core/captions/webvtt-cases'
 import { breakText, fromTyped, withSpeaker } from '../core/captions/markup'
 import { standingOf } from '../core/captions/position'
 import { plainText } from '../core/captions/text'
+import { readSrt, writeSrt } from '../core/captions/srt'
+import { readTtml, writeTtml } from '../core/captions/ttml'
+import { newTrack } from '../core/captions/track'
 import { readVtt, writeVtt } from '../core/captions/vtt'
 import { recorded } from '../core/time/units'
 import { person, type Person } from './person'
@@ -96,5 +103,58 @@ describe('the browser’s parser', () => {
     })
     let n = 0
     expect(readVtt(file, () => `c${n++}`).cues.map((c) => c.text)).toEqual(cues.map((c) => c.text))
+  })
+})
+
+describe('ffmpeg', () => {
+  const folder = mkdtempSync(join(tmpdir(), 'thaw-formats-'))
+  afterAll(() => rmSync(folder, { recursive: true, force: true }))
+  const said = [
+    'ice & snow',
+    'it <i>creeps</i>, and',
+    'two lines\nof words',
+    '[applause]',
+    'שלג ⛄',
+    'R&D is 3 > 2',
+    'the <b>end</b>',
+  ]
+  const track = newTrack(
+    {
+      cues: said.map((typed, i) => ({
+        ...{ id: `c${i}`, from: recorded(1 + 3.5 * i), to: recorded(3.25 + 3.5 * i) },
+        text: fromTyped(typed),
+      })),
+    },
+    'person',
+  )
+  /** Has ffmpeg read a file and write it in another format. */
+  const through = (text: string, from: string, to: string): string => {
+    const [file, out] = [join(folder, `in.${from}`), join(folder, `out.${to}`)]
+    writeFileSync(file, text)
+    execFileSync('ffmpeg', ['-v', 'error', '-y', '-i', file, out])
+    return readFileSync(out, 'utf8')
+  }
+  const times = (cues: readonly { from: number; to: number }[]) =>
+    cues.map((c) => [c.from, c.to].map((t) => Math.round(1000 * t)))
+  const seen = (cues: readonly { text: string }[]) => cues.map((c) => plainText(c.text))
+  let n = 0
+  const id = () => `x${n++}`
+
+  test.each([
+    ['WebVTT', writeVtt(track), 'vtt', 'srt', (text: string) => readSrt(text, id)],
+    ['SubRip', writeSrt(track), 'srt', 'vtt', (text: string) => readVtt(text, id)],
+    ['WebVTT', writeVtt(track), 'vtt', 'vtt', (text: string) => readVtt(text, id)],
+    ['SubRip', writeSrt(track), 'srt', 'srt', (text: string) => readSrt(text, id)],
+    ['WebVTT', writeVtt(track), 'vtt', 'ttml', (text: string) => readTtml(text, id)],
+  ] as const)('reads the %s that Thaw writes, and Thaw what it makes of it (%#)', (_, text, from, to, read) => {
+    const { cues } = read(through(text, from, to))
+    expect(times(cues)).toEqual(times(track.cues))
+    expect(seen(cues)).toEqual(seen(track.cues))
+    expect(cues[1]?.text).toMatch(/<i>creeps<\/i>/)
+  })
+  test('and the two read the same out of TTML', () => {
+    const { cues } = readTtml(writeTtml(track), id)
+    expect(times(cues)).toEqual(times(track.cues))
+    expect(seen(cues)).toEqual(seen(track.cues))
   })
 })
