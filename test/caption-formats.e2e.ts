@@ -150,7 +150,8 @@ describe('ffmpeg', () => {
     const { cues } = read(through(text, from, to))
     expect(times(cues)).toEqual(times(track.cues))
     expect(seen(cues)).toEqual(seen(track.cues))
-    expect(cues[1]?.text).toMatch(/<i>creeps<\/i>/)
+    // ffmpeg's own TTML says nothing of italics.
+    if (to !== 'ttml') expect(cues[1]?.text).toMatch(/<i>creeps<\/i>/)
   })
   test('and the two read the same out of TTML', () => {
     const { cues } = readTtml(writeTtml(track), id)

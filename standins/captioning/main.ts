@@ -22,12 +22,13 @@ const { values } = parseArgs({
   },
 })
 const folder = join(values.data, 'orders')
-await mkdir(folder, { recursive: true })
+// Keys and lectures are nobody else's on the machine.
+await mkdir(folder, { recursive: true, mode: 0o700 })
 
 /** Replaces a file, whole or not at all. */
 async function put(file: string, text: string): Promise<void> {
   const part = `${file}.${randomBytes(4).toString('hex')}.part`
-  await writeFile(part, text)
+  await writeFile(part, text, { mode: 0o600 })
   await rename(part, file)
 }
 const keyFile = join(values.data, 'key')
