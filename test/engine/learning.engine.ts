@@ -150,29 +150,55 @@ describe('a script of which one sentence in ten is not said, and one in ten is s
     console.log(JSON.stringify({ words: all, within: near / all }))
     expect(near / all).toBeGreaterThanOrEqual(0.95)
   })
-  lengthy('is parted into sentences where it is', { timeout: 1_800_000 }, async () => {
-    let [right, proposed, there] = [0, 0, 0]
-    for (const lecture of lectures) {
-      const script = lecture.script.split(/\s+/)
-      const found = await heardWords(lecture, await course())
-      let id = 0
-      const track = newTrack({ cues: reflow(found, () => `c${id++}`) }, 'recogniser')
-      const texts = replaceIn(track, proposeSentences(track, terms)).cues.flatMap((c) => tokens(c.text))
-      const { times } = alignScript(script, found)
-      // The heard words with which sentences of the script end.
-      const ends = new Set<number>()
-      for (const [i, text] of script.entries()) {
-        if (!/[.?!]$/.test(text)) continue
-        there++
-        ends.add(found.findIndex((w) => Math.abs(w.to - (times[i]?.to ?? -1)) < 0.05))
+})
+
+describe('talk with pauses', () => {
+  lengthy(
+    'is parted into sentences where they end, and not where somebody hesitates',
+    { timeout: 1_800_000 },
+    async () => {
+      let [right, proposed, there] = [0, 0, 0]
+      let state = 11
+      // Park and Miller, CACM 31, 1988.
+      const next = () => (state = (state * 16_807) % 2_147_483_647) / 2_147_483_647
+      const silence = (seconds: number) => new Int16Array(Math.round(seconds * RATE))
+      for (const lecture of lectures) {
+        // Half a second to more than one behind a sentence; in every other one, a hesitation somewhere.
+        const parts: Int16Array[] = []
+        for (const sentence of sentencesOf(lecture)) {
+          const own = sentence.split(/\s+/)
+          const at = next() < 0.5 && own.length > 5 ? 2 + Math.floor(next() * (own.length - 4)) : own.length
+          parts.push(speakAll([own.slice(0, at).join(' ')]).samples)
+          if (at < own.length) parts.push(silence(0.1 + 0.4 * next()), speakAll([own.slice(at).join(' ')]).samples)
+          parts.push(silence(0.2 + 0.8 * next()))
+        }
+        const samples = new Int16Array(parts.reduce((sum, p) => sum + p.length, 0))
+        let begins = 0
+        for (const part of parts) {
+          samples.set(part, begins)
+          begins += part.length
+        }
+        const script = lecture.script.split(/\s+/)
+        const found = await heardWords(lecture, await course(), samples)
+        let id = 0
+        const track = newTrack({ cues: reflow(found, () => `c${id++}`) }, 'recogniser')
+        const texts = replaceIn(track, proposeSentences(track, terms)).cues.flatMap((c) => tokens(c.text))
+        const { times } = alignScript(script, found)
+        // The heard words with which sentences of the script end.
+        const ends = new Set<number>()
+        for (const [i, text] of script.entries()) {
+          if (!/[.?!]$/.test(text)) continue
+          there++
+          ends.add(found.findIndex((w) => Math.abs(w.to - (times[i]?.to ?? -1)) < 0.05))
+        }
+        for (const [i, text] of texts.entries()) {
+          if (!text.endsWith('.')) continue
+          proposed++
+          if (ends.has(i)) right++
+        }
       }
-      for (const [i, text] of texts.entries()) {
-        if (!text.endsWith('.')) continue
-        proposed++
-        if (ends.has(i)) right++
-      }
-    }
-    console.log(JSON.stringify({ precision: right / proposed, recall: right / there, sentences: there }))
-    expect(right / proposed).toBeGreaterThan(0.8)
-  })
+      console.log(JSON.stringify({ precision: right / proposed, recall: right / there, sentences: there }))
+      expect(right / proposed).toBeGreaterThan(0.7)
+    },
+  )
 })
