@@ -255,6 +255,9 @@ function onKey(event: KeyboardEvent): void {
   list-style: none;
   margin: 0;
   padding: 0;
+  display: flex;
+  flex-wrap: wrap;
+  gap: 0 14px;
 }
 .unsure li {
   display: flex;
