@@ -146,6 +146,7 @@ async function soundFile(recording: Recording, { engine, scratch, progress }: Jo
   const parts: BlobPart[] = []
   let at = 0
   const takes = [...recording.takes].sort((a, b) => a.from - b.from)
+  let told = 0
   for (const [i, take] of takes.entries()) {
     const feed = soundOf(recording, take.id)
     const file = feed && (await readFile(feed.fileId))
@@ -153,7 +154,13 @@ async function soundFile(recording: Recording, { engine, scratch, progress }: Jo
     const wav = await engine.extractSpeech(
       file,
       scratch,
-      proxy((share: number) => progress((0.5 * (i + share)) / takes.length)),
+      proxy((share: number) => {
+        const done = (0.5 * (i + share)) / takes.length
+        // It is told for each packet, and each progress is a write.
+        if (done < told + 0.05) return
+        told = done
+        progress(done)
+      }),
     )
     const samples = await wav.slice(44).arrayBuffer()
     const begins = Math.max(0, Math.round(feed.offset * RATE))
