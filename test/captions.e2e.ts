@@ -7,6 +7,7 @@ import type { ElementHandle, Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
+import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
@@ -451,7 +452,7 @@ test('where the course says so, what is checked is on; the release says what is 
   expect(view.captions).toHaveLength(1)
 })
 
-test('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
+lengthy('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
   const service = inject('captioning')
   const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())?.[1] ?? ''
   await author.go(origin)
@@ -477,7 +478,7 @@ test('captions are ordered of a service, come back as checked, and what speaks a
   await author.see('Ordered for 1 lecture.')
   await author.click('link', 'Orders of the course')
   await author.see('1 order, ')
-  await author.see('joined on')
+  await author.see('joined on', 120_000)
   await author.see('€1.40 in all')
   expect(await violations(author.page)).toEqual([])
   const joined = (await track())!
@@ -495,7 +496,7 @@ test('captions are ordered of a service, come back as checked, and what speaks a
   await author.click('button', 'Order for €1.40')
   await author.click('button', 'Close')
   await author.see('Captions are ordered.')
-  await author.see('Captions that were ordered have come, and are held.')
+  await author.see('Captions that were ordered have come, and are held.', 120_000)
   expect((await track())!.cues).toEqual(before.cues)
   await author.click('link', 'Where it stands')
   await author.see('it may be of another lecture')
