@@ -146,7 +146,6 @@ async function soundFile(recording: Recording, { engine, scratch, progress }: Jo
   const parts: BlobPart[] = []
   let at = 0
   const takes = [...recording.takes].sort((a, b) => a.from - b.from)
-  let told = 0
   for (const [i, take] of takes.entries()) {
     const feed = soundOf(recording, take.id)
     const file = feed && (await readFile(feed.fileId))
@@ -154,13 +153,7 @@ async function soundFile(recording: Recording, { engine, scratch, progress }: Jo
     const wav = await engine.extractSpeech(
       file,
       scratch,
-      proxy((share: number) => {
-        const done = (0.5 * (i + share)) / takes.length
-        // It is told for each packet, and each progress is a write.
-        if (done < told + 0.05) return
-        told = done
-        progress(done)
-      }),
+      proxy((share: number) => progress((0.5 * (i + share)) / takes.length)),
     )
     const samples = await wav.slice(44).arrayBuffer()
     const begins = Math.max(0, Math.round(feed.offset * RATE))

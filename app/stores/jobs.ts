@@ -3,6 +3,7 @@
  * cancelled at once. A Web Lock says that a job lives in some tab; rows without their lock were cut off by a reload.
  */
 import { errorMessage } from '#core/text/error-message'
+import { useThrottleFn } from '@vueuse/core'
 import type { Remote } from 'comlink'
 import { defineStore } from 'pinia'
 import { db, type JobRow } from '~/db/database'
@@ -20,7 +21,10 @@ export interface JobContext {
   engine: Remote<Engine>
   /** Name for the job's scratch file; removed when the job ends, however it ends. */
   scratch: string
-  /** @param share 0…1 */
+  /**
+   * May be told for each packet: it is written now and then, and the last of it at the end.
+   * @param share 0…1
+   */
   progress(share: number, says?: string): void
   signal: AbortSignal
   /** Names files before they are stored: should the job not end well, those that nothing has by then are removed. */
@@ -33,6 +37,9 @@ export interface JobContext {
    */
   noReturn(): void
 }
+
+/** Least time between two writes of a job's progress, ms: what follows the jobs reads again at each. */
+const PROGRESS_PACE = 250
 
 const live = new Map<string, { lectureId: string; abort: AbortController; final: boolean }>()
 
@@ -108,6 +115,14 @@ export const useJobs = defineStore('jobs', () => {
     const scratch = `job-${id}`
     let worker: MediaWorker | undefined
     let held: string[] = []
+    /** Progress that was told and is not written yet. */
+    let told: Partial<Pick<JobRow, 'progress' | 'says'>> = {}
+    const unwritten = () => {
+      const now = told
+      told = {}
+      return now
+    }
+    const write = useThrottleFn(() => db.jobs.update(id, unwritten()), PROGRESS_PACE, true)
     const cancelled = new Promise<never>((_, reject) =>
       abort.signal.addEventListener('abort', () => reject(new JobCancelled('Cancelled.'))),
     )
@@ -144,17 +159,20 @@ export const useJobs = defineStore('jobs', () => {
             if (abort.signal.aborted) throw new JobCancelled('Cancelled.')
             job.final = true
           },
-          progress: (share, what) => void db.jobs.update(id, { progress: share, ...(what && { says: what }) }),
+          progress(share, what) {
+            told = { ...told, progress: share, ...(what && { says: what }) }
+            void write()
+          },
         }
         const value = await Promise.race([run(context), cancelled, worker.failed])
-        await db.jobs.update(id, { state: 'done', progress: 1 })
+        await db.jobs.update(id, { ...unwritten(), state: 'done', progress: 1 })
         return value
       } catch (error) {
         const message = errorMessage(error)
-        await db.jobs.update(
-          id,
-          error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message },
-        )
+        await db.jobs.update(id, {
+          ...unwritten(),
+          ...(error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message }),
+        })
         await removeUnused(held)
         throw error
       } finally {
