@@ -452,7 +452,7 @@ test('where the course says so, what is checked is on; the release says what is 
   expect(view.captions).toHaveLength(1)
 })
 
-lengthy('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
+test('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
   const service = inject('captioning')
   const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())?.[1] ?? ''
   await author.go(origin)
@@ -515,77 +515,80 @@ lengthy('captions are ordered of a service, come back as checked, and what speak
   expect((await track())!.cues).toEqual(before.cues)
 })
 
-test('captions of what comes are drafted by themselves, can be corrected meanwhile, and go on after a stop', async () => {
-  const media = (name: string) => ['-i', join(import.meta.dirname, `../public/demo/media/${name}-sound.mp4`)]
-  const file = join(folder, 'Two talks.m4a')
-  const joined = ['-filter_complex', '[0:a][1:a][2:a]concat=n=3:v=0:a=1']
-  execFileSync('ffmpeg', ['-v', 'error', ...['flow', 'drilling', 'crystals'].flatMap(media), ...joined, file])
-  await author.go(origin)
-  await author.click('button', 'Settings of PS 201')
-  await author.click('checkbox', 'Captions are drafted as soon as a recording has come')
-  await author.click('button', 'Done')
-  await author.click('button', 'New lecture in PS 201, week 5')
-  const input = (await author.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
-  await input.uploadFile(file)
-  await author.page.waitForFunction(() => location.pathname.startsWith('/lecture/'))
-  const id = new URL(author.page.url()).pathname.split('/')[2]!
-  const now = async () => (await storedDocument(author.page, id, 'captions'))?.document ?? null
-  const cues = async () => (await now())?.cues ?? []
-  await author.click('link', 'Captions: No captions yet')
-  await author.page.waitForSelector('.cues .words', { timeout: 60_000 })
-  // What is there can be corrected at once.
-  await (await author.page.$('.cues .words'))?.click()
-  const field = await author.page.waitForSelector('.cues textarea')
-  await field?.click({ count: 3 })
-  await author.page.keyboard.down('Control')
-  await author.page.keyboard.press('a')
-  await author.page.keyboard.up('Control')
-  await field?.type('The ice flows.')
-  await author.page.keyboard.press('Tab')
-  await expect.poll(async () => (await cues())[0]?.text).toBe('The ice flows.')
-  await author.see('left')
-  await author.click('button', 'Cancel')
-  await author.see('The draft stopped before the end.')
-  const before = (await cues()).length
-  await author.page.reload()
-  await author.click('button', 'Go on with the draft')
-  await expect.poll(async () => (await cues()).length, { timeout: 120_000 }).toBeGreaterThan(before)
-  await author.page.waitForFunction(
-    () =>
-      !document.querySelector('[aria-label="Drafting captions"]') &&
-      !document.body.innerText.includes('stopped before'),
-    { timeout: 120_000 },
-  )
-  const all = await cues()
-  expect(all[0]?.text).toBe('The ice flows.')
-  expect(all.at(-1)!.to).toBeGreaterThan(90)
-  expect((await now())!.state).toBe('draft')
-  // Nothing is said twice where it went on.
-  for (const [i, cue] of all.entries()) expect(cue.from).toBeGreaterThanOrEqual(all[i - 1]?.from ?? 0)
-  expect(new Set(all.map((c) => c.from)).size).toBe(all.length)
-  // The person's own step is the only one that can be undone.
-  await author.click('button', 'Undo')
-  await expect.poll(async () => (await cues())[0]?.text).not.toBe('The ice flows.')
-  expect(await cues()).toHaveLength(all.length)
+lengthy(
+  'captions of what comes are drafted by themselves, can be corrected meanwhile, and go on after a stop',
+  async () => {
+    const media = (name: string) => ['-i', join(import.meta.dirname, `../public/demo/media/${name}-sound.mp4`)]
+    const file = join(folder, 'Two talks.m4a')
+    const joined = ['-filter_complex', '[0:a][1:a][2:a]concat=n=3:v=0:a=1']
+    execFileSync('ffmpeg', ['-v', 'error', ...['flow', 'drilling', 'crystals'].flatMap(media), ...joined, file])
+    await author.go(origin)
+    await author.click('button', 'Settings of PS 201')
+    await author.click('checkbox', 'Captions are drafted as soon as a recording has come')
+    await author.click('button', 'Done')
+    await author.click('button', 'New lecture in PS 201, week 5')
+    const input = (await author.page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>
+    await input.uploadFile(file)
+    await author.page.waitForFunction(() => location.pathname.startsWith('/lecture/'))
+    const id = new URL(author.page.url()).pathname.split('/')[2]!
+    const now = async () => (await storedDocument(author.page, id, 'captions'))?.document ?? null
+    const cues = async () => (await now())?.cues ?? []
+    await author.click('link', 'Captions: No captions yet')
+    await author.page.waitForSelector('.cues .words', { timeout: 60_000 })
+    // What is there can be corrected at once.
+    await (await author.page.$('.cues .words'))?.click()
+    const field = await author.page.waitForSelector('.cues textarea')
+    await field?.click({ count: 3 })
+    await author.page.keyboard.down('Control')
+    await author.page.keyboard.press('a')
+    await author.page.keyboard.up('Control')
+    await field?.type('The ice flows.')
+    await author.page.keyboard.press('Tab')
+    await expect.poll(async () => (await cues())[0]?.text).toBe('The ice flows.')
+    await author.see('left')
+    await author.click('button', 'Cancel')
+    await author.see('The draft stopped before the end.')
+    const before = (await cues()).length
+    await author.page.reload()
+    await author.click('button', 'Go on with the draft')
+    await expect.poll(async () => (await cues()).length, { timeout: 120_000 }).toBeGreaterThan(before)
+    await author.page.waitForFunction(
+      () =>
+        !document.querySelector('[aria-label="Drafting captions"]') &&
+        !document.body.innerText.includes('stopped before'),
+      { timeout: 120_000 },
+    )
+    const all = await cues()
+    expect(all[0]?.text).toBe('The ice flows.')
+    expect(all.at(-1)!.to).toBeGreaterThan(90)
+    expect((await now())!.state).toBe('draft')
+    // Nothing is said twice where it went on.
+    for (const [i, cue] of all.entries()) expect(cue.from).toBeGreaterThanOrEqual(all[i - 1]?.from ?? 0)
+    expect(new Set(all.map((c) => c.from)).size).toBe(all.length)
+    // The person's own step is the only one that can be undone.
+    await author.click('button', 'Undo')
+    await expect.poll(async () => (await cues())[0]?.text).not.toBe('The ice flows.')
+    expect(await cues()).toHaveLength(all.length)
 
-  // Doubtful words one after another: as they are by the keyboard, or by what else was heard.
-  const doubtful = async () => (await cues()).flatMap((c) => c.words ?? []).filter((w) => w.confidence < 0.3).length
-  const count = await doubtful()
-  await author.click('button', 'Next doubtful words')
-  await author.page.waitForSelector('.cue.open .unsure li')
-  await author.page.waitForFunction(() => document.activeElement?.matches('.cue.open textarea'))
-  await author.page.keyboard.down('Alt')
-  await author.page.keyboard.press('Digit0')
-  await author.page.keyboard.up('Alt')
-  await expect.poll(doubtful).toBe(count - 1)
-  const other = await author.page.waitForSelector('.cue.open .unsure button[aria-label*=" instead of "]')
-  const [by = '', of = ''] = (await other!.evaluate((e) => e.ariaLabel))!.split(' instead of ')
-  const opened = await author.page.$eval('.cue.open', (e) => (e as HTMLElement).dataset.cue)
-  const saying = async () => tokens((await cues()).find((c) => c.id === opened)!.text)
-  const said = await saying()
-  await other!.click()
-  await expect.poll(saying).toEqual(said.with(said.indexOf(of), by))
-  expect(await doubtful()).toBe(count - 2)
-  expect(author.errors).toEqual([])
-  expect(student.errors).toEqual([])
-})
+    // Doubtful words one after another: as they are by the keyboard, or by what else was heard.
+    const doubtful = async () => (await cues()).flatMap((c) => c.words ?? []).filter((w) => w.confidence < 0.3).length
+    const count = await doubtful()
+    await author.click('button', 'Next doubtful words')
+    await author.page.waitForSelector('.cue.open .unsure li')
+    await author.page.waitForFunction(() => document.activeElement?.matches('.cue.open textarea'))
+    await author.page.keyboard.down('Alt')
+    await author.page.keyboard.press('Digit0')
+    await author.page.keyboard.up('Alt')
+    await expect.poll(doubtful).toBe(count - 1)
+    const other = await author.page.waitForSelector('.cue.open .unsure button[aria-label*=" instead of "]')
+    const [by = '', of = ''] = (await other!.evaluate((e) => e.ariaLabel))!.split(' instead of ')
+    const opened = await author.page.$eval('.cue.open', (e) => (e as HTMLElement).dataset.cue)
+    const saying = async () => tokens((await cues()).find((c) => c.id === opened)!.text)
+    const said = await saying()
+    await other!.click()
+    await expect.poll(saying).toEqual(said.with(said.indexOf(of), by))
+    expect(await doubtful()).toBe(count - 2)
+    expect(author.errors).toEqual([])
+    expect(student.errors).toEqual([])
+  },
+)

@@ -102,11 +102,18 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
           const over = document.elementFromPoint(left + width / 2, top + height / 2)?.closest('.el-overlay')
           return now.left === left && now.top === top && (!over || over.contains(e))
         },
-        { timeout: 10_000 },
+        { timeout: 20_000 },
         handle as ElementHandle<Element>,
       )
-      .catch((cause: unknown) => {
-        throw new Error(`The ${role} “${name}” on ${page.url()} moves, or something lies over it.`, { cause })
+      .catch(async (cause: unknown) => {
+        const over = await handle.evaluate((e) => {
+          const { left, top, width, height } = (e as Element).getBoundingClientRect()
+          const dialog = document
+            .elementFromPoint(left + width / 2, top + height / 2)
+            ?.closest<HTMLElement>('.el-overlay')
+          return dialog ? `lies under “${dialog.innerText.slice(0, 200)}”` : `moves (${left}, ${top} now)`
+        })
+        throw new Error(`The ${role} “${name}” on ${page.url()} ${over}.`, { cause })
       })
     await handle.click()
   }
