@@ -1,9 +1,11 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 import { rooms } from './scripts/rooms.mjs'
+import { ByLength } from './test/by-length'
 
 export default defineConfig({
   test: {
+    sequence: { sequencer: ByLength },
     projects: [
       {
         resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },

@@ -15,7 +15,7 @@ import {
 
 if (process.argv.includes('--help')) {
   console.log(
-    'npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on a free port, or on --port / PORT.',
+    'npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on two free ports, or on --port / PORT and the next.',
   )
   process.exit(0)
 }
@@ -25,8 +25,9 @@ const gstreamer = (name) =>
   ['x86_64', 'aarch64'].map((kind) => `/usr/lib/${kind}-linux-gnu/gstreamer-1.0/libgst${name}.so`)
 const asked = process.env.PORT !== undefined || process.argv.some((a) => a.startsWith('--port'))
 const port = asked ? chosenPort(0) : undefined
-if (port && !(await portIsFree(port)))
-  fail(`Port ${port} is taken by another program. Choose another: npm test -- --port ${port + 1}`)
+for (const wanted of port ? [port, port + 1] : [])
+  if (!(await portIsFree(wanted)))
+    fail(`Port ${wanted} is taken by another program. Choose another: npm test -- --port ${wanted + 1}`)
 await installPackages()
 installDebian([
   { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
@@ -42,32 +43,42 @@ installDebian([
   { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
 ])
 /** Runs one of the package's scripts; what it says is shown when it ends, as others run beside it. */
-async function quietly(name, script) {
+async function quietly(name, script, args = [], env = {}) {
   const began = Date.now()
   const said = []
-  const child = spawn('npm', ['run', '--silent', script], { cwd: root, stdio: ['ignore', 'pipe', 'pipe'] })
+  const child = spawn('npm', ['run', '--silent', script, '--', ...args], {
+    ...{ cwd: root, stdio: ['ignore', 'pipe', 'pipe'] },
+    env: { ...process.env, ...env },
+  })
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => said.push(text))
   const code = await new Promise((resolve, reject) => child.once('error', reject).once('close', resolve))
   console.log(`\n── ${name} (${Math.round((Date.now() - began) / 1000)} s)\n${Buffer.concat(said)}`)
   if (code !== 0) throw new Error(`${name.toLowerCase()} ended with ${code}`)
 }
 
+/** Waits for all, also when one fails. */
+async function allOf(checks) {
+  for (const check of await Promise.allSettled(checks)) if (check.status === 'rejected') throw check.reason
+}
+
 try {
   await run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
   console.log('\n── Type check, lint and unit tests, side by side')
-  const checks = await Promise.allSettled([
-    quietly('Type check', 'typecheck'),
-    quietly('Unit tests', 'test:unit'),
-    quietly('Lint', 'lint'),
-  ])
-  for (const check of checks) if (check.status === 'rejected') throw check.reason
+  await allOf([quietly('Type check', 'typecheck'), quietly('Unit tests', 'test:unit'), quietly('Lint', 'lint')])
   console.log('\n── Engine tests')
   await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
-  console.log('\n── End-to-end tests')
-  await run('npm', ['run', '--silent', 'test:e2e'], {
-    env: { ...process.env, ...(port && { THAW_TEST_PORT: String(port) }) },
-  })
+  console.log('\n── End-to-end tests, in two halves side by side, each with a server of its own')
+  await allOf(
+    [1, 2].map((half) =>
+      quietly(
+        `End-to-end tests, half ${half}`,
+        'test:e2e',
+        ['--shard', `${half}/2`],
+        port && { THAW_TEST_PORT: String(port + half - 1) },
+      ),
+    ),
+  )
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }
