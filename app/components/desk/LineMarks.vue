@@ -1,9 +1,19 @@
 <script setup lang="ts">
+import { rangeOf } from '#core/documents/items'
 import { timeLineKey } from '~/composables/use-time-line'
+import { useChosen } from '~/stores/chosen'
 import { injectStrict } from '~/utils/inject'
 
 /** The playhead, and what is shown while something is dragged. Apart from the lanes, as it moves at every frame. */
 const line = injectStrict(timeLineKey)
+const chosen = useChosen()
+/** Where what is chosen begins and ends, px: drawn through every lane, so that it is set by the sound. */
+const edges = computed<number[]>(() => {
+  const { one } = chosen
+  if (!one) return []
+  const { from, to } = line.shown(one.ref, rangeOf(one.item))
+  return to > from ? [line.px(from), line.px(to)] : [line.px(from)]
+})
 </script>
 
 <template>
@@ -18,6 +28,7 @@ const line = injectStrict(timeLineKey)
   <span v-if="line.held.value?.met" class="met" :style="{ left: `${line.px(line.held.value.met.at)}px` }"
     ><b>{{ line.held.value.met.what }}</b></span
   >
+  <span v-for="(x, i) in edges" :key="i" class="edge" :style="{ left: `${x}px` }" />
   <span class="playhead" :style="{ transform: `translateX(${line.playhead.value}px)` }" />
 </template>
 
@@ -27,6 +38,15 @@ const line = injectStrict(timeLineKey)
   top: 24px;
   bottom: 0;
   background: rgb(178 58 46 / 24%);
+  z-index: 4;
+  pointer-events: none;
+}
+.edge {
+  position: absolute;
+  top: 24px;
+  bottom: 0;
+  width: 1px;
+  background: var(--tarn);
   z-index: 4;
   pointer-events: none;
 }
