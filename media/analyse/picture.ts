@@ -1,7 +1,8 @@
 /** Passes over a picture: thumbnails along the time line, and the slides of a screen. */
-import { CanvasSink, EncodedPacketSink, VideoSampleSink, type InputVideoTrack, type VideoSample } from 'mediabunny'
+import { EncodedPacketSink, VideoSampleSink, type InputVideoTrack, type VideoSample } from 'mediabunny'
 import { SAMPLES_PER_SECOND, screenGrid, slideDetector, type ScreenGrid } from '#core/picture/slides'
 import { openInput } from '../read'
+import { smallPictures } from './small'
 
 export interface Thumbnail {
   /** s of the file's time. */
@@ -19,9 +20,26 @@ async function pictureTrack(input: ReturnType<typeof openInput>): Promise<InputV
   return track
 }
 
-async function jpeg(canvas: HTMLCanvasElement | OffscreenCanvas): Promise<Blob> {
-  if (!(canvas instanceof OffscreenCanvas)) throw new Error('Pictures are drawn in a worker.')
-  return canvas.convertToBlob({ type: 'image/jpeg', quality: 0.75 })
+const jpeg = (canvas: OffscreenCanvas): Promise<Blob> => canvas.convertToBlob({ type: 'image/jpeg', quality: 0.75 })
+
+/** The pictures of a track at some instants, small; null where there is none. */
+async function* smallAt(
+  track: InputVideoTrack,
+  width: number,
+  times: readonly number[],
+): AsyncGenerator<Thumbnail | null> {
+  const small = smallPictures(width)
+  for await (const sample of new VideoSampleSink(track).samplesAtTimestamps(times)) {
+    if (!sample) {
+      yield null
+      continue
+    }
+    try {
+      yield { at: sample.timestamp, image: await jpeg(await small(sample)) }
+    } finally {
+      sample.close()
+    }
+  }
 }
 
 /**
@@ -46,9 +64,7 @@ export async function thumbnails(
       const at = key && wanted - key.timestamp <= near ? key.timestamp : wanted
       if (at !== times.at(-1)) times.push(at)
     }
-    for await (const found of new CanvasSink(track, { width: THUMBNAIL, poolSize: 1 }).canvasesAtTimestamps(times)) {
-      if (found) onOne({ at: found.timestamp, image: await jpeg(found.canvas) })
-    }
+    for await (const found of smallAt(track, THUMBNAIL, times)) if (found) onOne(found)
   } finally {
     input.dispose()
   }
@@ -127,9 +143,9 @@ export async function slides(blob: Blob, onProgress: (share: number) => void): P
     // Just before the next one: all that is built up is there.
     const looks = found.map((at, k) => Math.max(at, Math.min((found[k + 1] ?? duration) - 0.6, duration)))
     let k = 0
-    for await (const canvas of new CanvasSink(track, { width: STILL, poolSize: 1 }).canvasesAtTimestamps(looks)) {
+    for await (const small of smallAt(track, STILL, looks)) {
       const at = found[k++]
-      if (canvas && at !== undefined) out.push({ at, still: await jpeg(canvas.canvas) })
+      if (small && at !== undefined) out.push({ at, still: small.image })
     }
     onProgress(1)
     return out
