@@ -89,6 +89,14 @@ export function useScriptPlayer() {
   /** What elements got ready for, and play already shortly before its turn. */
   const early = new Map<string, Part>()
 
+  /** Has a browser let go at once of what an element holds of its file, and not only when it is collected. */
+  function release(element: HTMLMediaElement): void {
+    element.pause()
+    levels.release(element)
+    element.removeAttribute('src')
+    element.load()
+  }
+
   function place(element: HTMLMediaElement, time: number, beyond: number): void {
     if (Math.abs(element.currentTime - time) > beyond) element.currentTime = time
   }
@@ -332,21 +340,23 @@ export function useScriptPlayer() {
       .map((t) => t.id)
       .join(' ')
   })
+  /** The playhead in steps of five seconds, s. */
+  const here = computed(() => Math.floor(clock.value / 5) * 5)
   /** Videos that are seen now or soon. */
   const assetsNear = computed(() => {
-    const here = Math.floor(clock.value / 5) * 5
+    const from = here.value
     return (script.value?.picture ?? [])
-      .filter((s) => s.at < here + 5 + AHEAD && s.at + s.length > here)
+      .filter((s) => s.at < from + 5 + AHEAD && s.at + s.length > from)
       .flatMap((s) => s.layers.flatMap((l) => (l.kind === 'video' ? [l.file] : [])))
       .join(' ')
   })
-  /** Files in which the script jumps while it plays. */
+  /** Files in which the script jumps soon. */
   const jumping = computed(
-    () => new Set((script.value ? comingParts(script.value, 0, Infinity) : []).map((p) => p.source)),
+    () => new Set((script.value ? comingParts(script.value, here.value, 5 + AHEAD) : []).map((p) => p.source)),
   )
   /**
    * What is ready to be played here; the next take and video too, which then are when their turn comes, and a second
-   * element of what the script jumps in.
+   * element of what the script soon jumps in. No more than that: each takes some hundred megabytes.
    */
   const near = computed(() =>
     playables.value
@@ -355,7 +365,9 @@ export function useScriptPlayer() {
           ? assetsNear.value.includes(p.asset)
           : takesNear.value.includes(feeds.value[p.feed]?.takeId ?? ''),
       )
-      .flatMap((p) => (jumping.value.has(p.source) ? [p, { ...p, key: otherOf(p.key) }] : [p])),
+      .flatMap((p) =>
+        jumping.value.has(p.source) ? [p, { ...p, key: otherOf(p.key) }] : [{ ...p, key: keyOf(p.source) }],
+      ),
   )
 
   watch(speed, (s) => {
@@ -415,7 +427,10 @@ export function useScriptPlayer() {
     /** Registers the element of something that is played; null when it goes. */
     attach(key: string, element: HTMLMediaElement | null) {
       if (!element) {
+        const gone = elements.get(key)
         elements.delete(key)
+        early.delete(key)
+        if (gone) release(gone)
         return
       }
       if (elements.get(key) === element) return

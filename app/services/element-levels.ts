@@ -47,6 +47,11 @@ export function elementLevels() {
       const volume = Math.min(1, gain)
       if (element.volume !== volume) element.volume = volume
     },
+    /** Lets go of an element that is gone. */
+    release(element: HTMLMediaElement): void {
+      amplifiers.get(element)?.disconnect()
+      amplifiers.delete(element)
+    },
     close(): void {
       void context?.close()
       context = null
