@@ -23,9 +23,10 @@ export const copyProfile = (from, to) =>
 
 /**
  * @param {{ profile?: string, from?: string, args?: string[], width?: number, height?: number, devices?: boolean,
- * patient?: boolean }} [options] `profile` is kept when given, otherwise one is made, as a copy of `from` where that is
+ * patient?: boolean, network?: boolean }} [options] `profile` is kept when given, otherwise one is made, as a copy of `from` where that is
  * given, and removed on close; `devices: false` leaves out the fake camera, microphone and screen; a `patient` one
- * waits for an answer of the browser as long as it takes
+ * waits for an answer of the browser as long as it takes; `network: false` listens to no requests, as who does has each
+ * page keep up to 200 MB of what it was answered, films too
  */
 export async function launchChromium(options = {}) {
   if (!chromiumPath)
@@ -41,6 +42,7 @@ export async function launchChromium(options = {}) {
     defaultViewport: { width: options.width ?? 1280, height: options.height ?? 800 },
     // A render is one call, and so is a wait: this is longer than any wait of a test, and shorter than a test may take.
     // Who interrupts is answered by whoever started the browser.
+    networkEnabled: options.network ?? true,
     protocolTimeout: options.patient ? 0 : 270_000,
     ...(options.patient && { handleSIGINT: false, handleSIGTERM: false, handleSIGHUP: false }),
     args: [

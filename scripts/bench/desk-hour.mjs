@@ -17,7 +17,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
   const file = await lectureFile(minutes, folder, say)
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-hour-'))
   const server = await startServer(data)
-  const browser = await launchChromium({ devices: false })
+  const browser = await launchChromium({ devices: false, network: false })
   const memory = () => memoryOf(browser.process().pid)
   try {
     const page = (await browser.pages())[0]
