@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig } from 'vitest/config'
 import { rooms } from './scripts/rooms.mjs'
-import { ByLength } from './test/by-length'
+import { ByLength } from './scripts/by-length.mjs'
 
 export default defineConfig({
   test: {

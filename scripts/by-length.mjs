@@ -1,12 +1,13 @@
 import { statSync } from 'node:fs'
-import { BaseSequencer, type TestSpecification } from 'vitest/node'
+import { BaseSequencer } from 'vitest/node'
 
 /** Shards of about the same length: files are dealt out from the longest to the shortest, there and back. */
 export class ByLength extends BaseSequencer {
-  override async shard(files: TestSpecification[]): Promise<TestSpecification[]> {
+  /** @param {import('vitest/node').TestSpecification[]} files */
+  async shard(files) {
     const { shard } = this.ctx.config
     if (!shard) return files
-    const length = ({ moduleId }: TestSpecification) => statSync(moduleId).size
+    const length = ({ moduleId }) => statSync(moduleId).size
     return [...files]
       .sort((a, b) => length(b) - length(a) || (a.moduleId < b.moduleId ? -1 : 1))
       .filter((_, i) => {
