@@ -177,6 +177,8 @@ describe('a finish', () => {
     await who.find('image', 'The mark')
     await who.choose('Corner of the mark', 'bottom left')
     await who.click('checkbox', 'Closing card')
+    // A page that is loaded anew at once may cut a write off.
+    await expect.poll(async () => (await stored<Finish>(who.page, 'finishes'))[0]?.closing).toBeNull()
     await who.go(`${origin}/finishes`)
     await who.find('image', 'The mark')
     expect(await who.page.$eval('[aria-label="Name of the finish"]', (e) => (e as HTMLInputElement).value)).toBe(

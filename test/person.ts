@@ -139,6 +139,10 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       await click('button', menu)
       await new Promise((resolve) => setTimeout(resolve, 500))
       await click('menuitem', item)
+      // While it folds up it lies over what is pressed next.
+      await page.waitForFunction(() =>
+        [...document.querySelectorAll('[role=menu]')].every((m) => m.getBoundingClientRect().width === 0),
+      )
     },
     async go(url) {
       await page.goto(url, { waitUntil: 'load' })

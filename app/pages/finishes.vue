@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { FolderOpen, Plus } from 'lucide-vue-next'
 import { newFinish } from '#core/edit/finish'
 import type { Finish } from '#core/schema/finish'
@@ -43,6 +44,10 @@ watch(
 )
 const flush = () => writing ?? Promise.resolve()
 onBeforeRouteLeave(() => flush())
+// A page that is loaded anew at once would cut the write off.
+useEventListener('beforeunload', (event) => {
+  if (unsaved || writing) event.preventDefault()
+})
 
 async function attempt<T>(work: Promise<T>): Promise<T | undefined> {
   problem.value = ''
