@@ -117,6 +117,13 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       })
     await handle.click()
   }
+  /** Waits until no list of a kind is unfolded: while one folds up, it lies over what is pressed next. */
+  const folded = (role: string) =>
+    page.waitForFunction(
+      (r) => [...document.querySelectorAll(`[role=${r}]`)].every((m) => m.getBoundingClientRect().width === 0),
+      {},
+      role,
+    )
   return {
     browser,
     page,
@@ -134,15 +141,13 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       // The list unfolds.
       await new Promise((resolve) => setTimeout(resolve, 500))
       await click('option', option)
+      await folded('listbox')
     },
     async pick(menu, item) {
       await click('button', menu)
       await new Promise((resolve) => setTimeout(resolve, 500))
       await click('menuitem', item)
-      // While it folds up it lies over what is pressed next.
-      await page.waitForFunction(() =>
-        [...document.querySelectorAll('[role=menu]')].every((m) => m.getBoundingClientRect().width === 0),
-      )
+      await folded('menu')
     },
     async go(url) {
       await page.goto(url, { waitUntil: 'load' })
