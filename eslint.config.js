@@ -23,6 +23,7 @@ const coreUses = [
   'fast-deep-equal',
   'diff',
   'perfect-freehand',
+  'fastest-levenshtein',
   'saxes',
 ]
 
