@@ -56,7 +56,7 @@ async function publishAll(data: string): Promise<void> {
     await page.waitForSelector('::-p-text(The term)')
     for (const { lecture } of released) {
       await page.goto(`http://localhost:${PORT}/lecture/${lecture.id}?step=released`)
-      const asked = sets[lecture.id]?.checkpoints.length ?? 0
+      const asked = sets[lecture.id]?.checkpoints.flatMap((c) => c.questions).length ?? 0
       await page.waitForSelector(`::-p-text(${asked === 1 ? '1 question' : `${asked} questions`}.)`)
       await (await page.waitForSelector('::-p-aria([name="Publish again"][role="button"])'))?.click()
       await page.waitForSelector('::-p-text(Students see it)')
@@ -84,17 +84,18 @@ function random(seed: number): () => number {
 function answers(index: number, version: string): ReceivedEvent[] {
   const entry = released[index]
   const place = entry?.release?.places[0]
-  const question = sets[entry?.lecture.id ?? '']?.checkpoints[0]
+  const question = sets[entry?.lecture.id ?? '']?.checkpoints[0]?.questions[0]
   if (!entry || !place || !question || Date.parse(place.from) > Date.parse('2026-11-23')) return []
+  const { open, key } = question
+  if (open.kind !== 'one-right' || key.kind !== 'one-right') return []
   const next = random(1000 * (index + 1))
   const members = students.filter((s) => courses.find((c) => c.id === place.courseId)?.members.includes(s.subject))
   const events: ReceivedEvent[] = []
   members.forEach((student, i) => {
     if (next() < 0.25) return
-    const wrong = question.question.choices.filter((c) => c.id !== question.key.right)
+    const wrong = open.choices.filter((c) => c.id !== key.right)
     const strength = 0.45 + (0.5 * ((i * 7) % members.length)) / members.length
-    const choiceId =
-      next() < strength ? question.key.right : (wrong[Math.floor(next() * wrong.length)]?.id ?? question.key.right)
+    const choice = next() < strength ? key.right : (wrong[Math.floor(next() * wrong.length)]?.id ?? key.right)
     const at = new Date(Date.parse(place.from) + (36 + 90 * next()) * 3_600_000).toISOString()
     events.push({
       receivedAt: at,
@@ -103,8 +104,8 @@ function answers(index: number, version: string): ReceivedEvent[] {
       event: {
         id: `demo-${entry.lecture.id}-${student.subject}`,
         kind: 'answer',
-        questionId: question.question.id,
-        choiceId,
+        questionId: open.id,
+        answer: { kind: 'one-right', choice },
         at,
         version,
       },

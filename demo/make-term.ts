@@ -14,7 +14,8 @@ import type { Checkpoint, QuestionSet } from '../core/schema/questions'
 import { parseAs } from '../core/schema/validate'
 import { documentId } from '../core/documents/kinds'
 import { DEFAULT_OPTIONS } from '../core/packages/upgrade'
-import { DEFAULT_POLICY } from '../core/questions/grade'
+import { DEFAULT_POLICY } from '../core/questions/upgrade'
+import { richOf } from '../core/text/rich-text'
 import { recorded } from '../core/time/units'
 import { decks } from './decks'
 
@@ -94,12 +95,17 @@ interface Question {
 }
 
 function question(q: Question): Checkpoint {
-  const choices = q.choices.map((text, i) => ({ id: `${q.id}-c${i + 1}`, text }))
+  const choices = q.choices.map((text, i) => ({ id: `${q.id}-c${i + 1}`, text: richOf(text) }))
+  const kind = 'one-right'
   return {
     id: `${q.id}-cp`,
     at: recorded(q.at),
-    question: { id: q.id, kind: 'one-right', prompt: q.prompt, choices, hint: q.hint, points: 2 },
-    key: { questionId: q.id, right: choices[q.right]?.id ?? '', explanation: q.why },
+    questions: [
+      {
+        open: { id: q.id, kind, prompt: richOf(q.prompt), choices, shuffled: false, hint: richOf(q.hint), points: 2 },
+        key: { questionId: q.id, kind, right: choices[q.right]?.id ?? '', explanation: richOf(q.why), lookAt: null },
+      },
+    ],
   }
 }
 
@@ -240,7 +246,7 @@ const lectures = plan.map((p) => {
   const started = `2026-${p.week <= 1 ? '10-28' : `11-${String(4 + 7 * (p.week - 2)).padStart(2, '0')}`}T09:15:00.000Z`
   const questions: QuestionSet | undefined = p.ask && {
     format: 'thaw-questions',
-    version: 2,
+    version: 3,
     title: p.title,
     policy: DEFAULT_POLICY,
     checkpoints: [question({ id: `q-${p.id}`, ...p.ask })],

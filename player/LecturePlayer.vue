@@ -105,6 +105,13 @@ function seek(to: number): void {
   time.value = before = element.currentTime
 }
 
+function lookAgain(at: number): void {
+  if (asking.value) putOff.add(asking.value)
+  seek(at)
+  start()
+  void nextTick(() => stage.value?.focus())
+}
+
 function goToQuestion(checkpoint: ShownCheckpoint): void {
   putOff.delete(checkpoint.id)
   ask(checkpoint)
@@ -232,12 +239,13 @@ onBeforeUnmount(() => {
           v-if="asked"
           :key="asked.id"
           :checkpoint="asked"
-          :chosen="lecture.chosen(asked)"
-          :answered="lecture.isAnswered(asked)"
+          :answer-of="lecture.answerOf"
+          :is-answered="lecture.isAnswered"
           :state="outboxState"
           @select="lecture.select"
           @answer="lecture.answer"
           @go-on="goOn"
+          @look="lookAgain"
         />
       </div>
       <div class="timeline">
@@ -256,12 +264,12 @@ onBeforeUnmount(() => {
           :key="c.id"
           type="button"
           class="mark"
-          :class="{ done: lecture.isAnswered(c) }"
+          :class="{ done: lecture.isDone(c) }"
           :style="{ left: `${(100 * c.at) / duration}%` }"
-          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isAnswered(c) ? 'answered' : 'not answered'}`"
+          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isDone(c) ? 'answered' : 'not answered'}`"
           @click="goToQuestion(c)"
         >
-          {{ lecture.isAnswered(c) ? '✓' : '?' }}
+          {{ lecture.isDone(c) ? '✓' : '?' }}
         </button>
       </div>
       <div class="controls">

@@ -7,7 +7,7 @@ const event = (id: string, kind: AttemptEvent['kind'] = 'answer', questionId = '
   id,
   kind,
   questionId,
-  choiceId: 'a',
+  answer: { kind: 'one-right', choice: 'a' },
   at: '2026-11-23T10:00:00.000Z',
 })
 

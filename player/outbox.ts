@@ -2,6 +2,7 @@
  * Answers on their way: kept on this device until the server has them, in the order they were given, so that a
  * closed tab or a lost connection loses none. Sending one twice is harmless, as each has an id of its own.
  */
+import { upgradeAnswer } from '#core/questions/upgrade'
 import type { AttemptEvent } from '#core/schema/attempt'
 import { Refused, type Sent } from './gateway'
 
@@ -51,7 +52,8 @@ export function createOutbox({ storage, key, send, onAccepted, onState, later }:
     if (text === null) return [...unkept]
     try {
       const events: unknown = JSON.parse(text)
-      return [...(Array.isArray(events) ? (events as AttemptEvent[]) : []), ...unkept]
+      // Kept by a player of before an update, perhaps.
+      return [...(Array.isArray(events) ? (events.map(upgradeAnswer) as AttemptEvent[]) : []), ...unkept]
     } catch {
       // Only a torn write gets here; nothing of it could be sent.
       return [...unkept]

@@ -5,6 +5,7 @@ import { personKey } from '#core/course/people'
 import type { WatchView } from '#core/packages/watch-view'
 import type { Cue } from '#core/schema/captions'
 import type { AttemptEvent } from '#core/schema/attempt'
+import type { Answer } from '#core/schema/questions'
 import { sayTrouble, type Gateway } from './gateway'
 import { createOutbox, type Outbox, type OutboxPorts, type OutboxState } from './outbox'
 
@@ -13,6 +14,7 @@ const TRACK = 'thaw-captions-track'
 const trackKey = ({ role, language }: WatchView['captions'][number]) => `${role}-${language}`
 
 export type ShownCheckpoint = WatchView['checkpoints'][number]
+export type ShownQuestion = ShownCheckpoint['questions'][number]
 
 /** @param loaded as the server gave it */
 export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], loaded: WatchView) {
@@ -72,32 +74,34 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
     void loadCaptions()
   }
 
-  function record(kind: AttemptEvent['kind'], questionId: string, choiceId: string): void {
-    const set = loaded.checkpoints.find((c) => c.question.id === questionId)?.set
+  function record(kind: AttemptEvent['kind'], questionId: string, answer: Answer): void {
+    const set = loaded.checkpoints.find((c) => c.questions.some((q) => q.open.id === questionId))?.set
     void outbox.add({
       id: crypto.randomUUID(),
       kind,
       questionId,
-      choiceId,
+      answer,
       at: new Date().toISOString(),
       ...(set && { version: set }),
     })
   }
 
   /** Whether an answer is final, here or on the server. */
-  const isAnswered = (c: ShownCheckpoint): boolean =>
-    c.report.kind === 'handed-in' || c.report.kind === 'taken' || local.value.get(c.question.id)?.kind === 'answer'
+  const isAnswered = ({ open, report }: ShownQuestion): boolean =>
+    report.kind === 'handed-in' || report.kind === 'taken' || local.value.get(open.id)?.kind === 'answer'
+  /** Whether all that is asked at a checkpoint is answered. */
+  const isDone = (c: ShownCheckpoint): boolean => c.questions.every(isAnswered)
 
-  /** What is chosen for a question, final or not. */
-  const chosen = (c: ShownCheckpoint): string =>
-    local.value.get(c.question.id)?.choiceId ?? (c.report.kind === 'unanswered' ? '' : c.report.choiceId)
+  /** What is answered to a question, final or not. */
+  const answerOf = ({ open, report }: ShownQuestion): Answer | null =>
+    local.value.get(open.id)?.answer ?? (report.kind === 'unanswered' ? null : report.answer)
 
   const position = {
     read: () => Number(storage.getItem(`thaw-position:${placeKey}`) ?? 0) || 0,
     write: (seconds: number) => storage.setItem(`thaw-position:${placeKey}`, seconds.toFixed(1)),
   }
 
-  const unanswered = computed(() => view.value.checkpoints.filter((c) => !isAnswered(c)))
+  const unanswered = computed(() => view.value.checkpoints.filter((c) => !isDone(c)))
 
   return {
     view,
@@ -110,8 +114,9 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
     loadCaptions,
     chooseTrack,
     isAnswered,
-    chosen,
-    select: (questionId: string, choiceId: string) => record('select', questionId, choiceId),
-    answer: (questionId: string, choiceId: string) => record('answer', questionId, choiceId),
+    isDone,
+    answerOf,
+    select: (questionId: string, answer: Answer) => record('select', questionId, answer),
+    answer: (questionId: string, answer: Answer) => record('answer', questionId, answer),
   }
 }

@@ -8,7 +8,9 @@ export default defineConfig({
   root: fileURLToPath(new URL('.', import.meta.url)),
   base: '/player/',
   plugins: [vue()],
-  resolve: { alias: rooms },
+  resolve: {
+    alias: { ...rooms, '@sinclair/typebox': fileURLToPath(new URL('no-schemas.ts', import.meta.url)) },
+  },
   define: { __VUE_OPTIONS_API__: 'false', __VUE_PROD_DEVTOOLS__: 'false' },
   build: { outDir: '../public/player', emptyOutDir: true, target: 'es2022' },
 })

@@ -9,6 +9,7 @@ import { beforeAll, describe, expect, inject, test } from 'vitest'
 import { onlySetId } from '../core/packages/upgrade'
 import type { WatchView } from '../core/packages/watch-view'
 import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
+import { richOf } from '../core/text/rich-text'
 import { AUTHOR_KEY } from './serve'
 import { checkpoint, placeOf, publication, setOf } from './publication'
 
@@ -40,7 +41,7 @@ const media = new Uint8Array(PART_SIZE + 500).fill(7)
 const parts = [media.subarray(0, PART_SIZE), media.subarray(PART_SIZE)]
 const asked = (id: string, right = 'a'): SetUpload => {
   const { set, keys } = setOf(id, onlySetId(id), [checkpoint('cp', 1, 'q')], right)
-  return { set, keys: { ...keys, keys: keys.keys.map((key) => ({ ...key, explanation: 'the secret' })) } }
+  return { set, keys: { ...keys, keys: keys.keys.map((key) => ({ ...key, explanation: richOf('the secret') })) } }
 }
 const made = (id: string, title = 'Border') => ({
   ...publication(id, title, 5, { size: media.length, parts: parts.map(sha256) }, []),
@@ -585,13 +586,13 @@ describe('answers', () => {
       send(cookie, [event('e1', 'b')]),
     ])
     const after = (await (await send(cookie, [event('e2', 'a')])).json()) as {
-      view: { checkpoints: { report: { choiceId: string; right: boolean; explanation: string } }[] }
+      view: { checkpoints: { questions: { report: { answer: object; share: number } }[] }[] }
     }
-    expect(after.view.checkpoints[0]?.report).toMatchObject({
+    expect(after.view.checkpoints[0]?.questions[0]?.report).toMatchObject({
       kind: 'handed-in',
-      choiceId: 'b',
-      right: false,
-      explanation: 'the secret',
+      answer: { kind: 'one-right', choice: 'b' },
+      share: 0,
+      key: { explanation: richOf('the secret') },
     })
     expect((await stored()).filter((s) => s.event.id === 'e1')).toHaveLength(1)
   })
@@ -618,7 +619,10 @@ describe('answers', () => {
       },
     )
     const { view: after } = (await answer.json()) as { view: WatchView }
-    expect(after.checkpoints[0]).toMatchObject({ set: began.checkpoints[0]?.set, report: { right: true } })
+    expect(after.checkpoints[0]).toMatchObject({
+      set: began.checkpoints[0]?.set,
+      questions: [{ report: { share: 1 } }],
+    })
     expect((await sets('a')).status).toBe(200)
   })
   test('stay when the lecture is taken off its course page, and can be fetched', async () => {

@@ -6,6 +6,7 @@ import type { KeyInput } from 'puppeteer-core'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, storedDocument } from './stored'
+import { lineOf } from '#core/text/rich-text'
 
 const origin = inject('origin')
 let who: Person
@@ -528,14 +529,17 @@ describe('what else is on the line follows the cut', () => {
     // It is stored at rest, or when something else is done.
     await new Promise((resolve) => setTimeout(resolve, 1200))
     const row = await storedDocument(who.page, 'layers', 'questions')
-    expect([row?.document.checkpoints.map((c) => c.question.prompt), row?.conflicts]).toEqual([[`2 ${text}`], []])
+    expect([row?.document.checkpoints.map((c) => lineOf(c.questions[0]!.open.prompt)), row?.conflicts]).toEqual([
+      [`2 ${text}`],
+      [],
+    ])
     // All that was typed is one step, and the question itself another.
     expect(row?.applied).toBe(2)
     await who.click('button', 'Undo')
-    await who.page.waitForFunction(() => document.querySelector<HTMLTextAreaElement>('#prompt-field')?.value === '')
+    await who.page.waitForFunction(() => document.querySelector<HTMLTextAreaElement>('textarea[aria-label="Question"]')?.value === '')
     await who.click('button', 'Redo')
     await who.page.waitForFunction(
-      (meant) => document.querySelector<HTMLTextAreaElement>('#prompt-field')?.value === meant,
+      (meant) => document.querySelector<HTMLTextAreaElement>('textarea[aria-label="Question"]')?.value === meant,
       {},
       `2 ${text}`,
     )

@@ -1,22 +1,13 @@
 /** A publication of one film and some questions, as tests send it. */
 import { onlySetId } from '../core/packages/upgrade'
+import { oneRight } from './questions'
 import type { Place, PublicationManifest, PublishedCheckpoint, SetUpload } from '../core/schema/publication'
 
 /** A question with two choices, `a` and `b`, at an instant (s). */
 export const checkpoint = (id: string, at: number, questionId = id): PublishedCheckpoint => ({
   id,
   at,
-  question: {
-    id: questionId,
-    kind: 'one-right',
-    prompt: `${questionId}?`,
-    choices: [
-      { id: 'a', text: '1' },
-      { id: 'b', text: '2' },
-    ],
-    hint: '',
-    points: 1,
-  },
+  questions: [oneRight(questionId).open],
 })
 
 /**
@@ -65,7 +56,7 @@ export const setOf = (
 ): SetUpload => ({
   set: {
     format: 'thaw-published-set',
-    version: 2,
+    version: 3,
     id,
     publicationId,
     title: 'Questions',
@@ -74,9 +65,9 @@ export const setOf = (
   },
   keys: {
     format: 'thaw-keys',
-    version: 1,
+    version: 2,
     publicationId,
-    keys: checkpoints.map((c) => ({ questionId: c.question.id, right, explanation: '' })),
+    keys: checkpoints.flatMap((c) => c.questions).map(({ id }) => oneRight(id, undefined, { right }).key),
   },
 })
 

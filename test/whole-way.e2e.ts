@@ -154,11 +154,11 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
   const play = await frame.waitForSelector('::-p-aria([name="Play"][role="button"])')
   await play?.click()
   await frame.waitForSelector('::-p-aria([role="dialog"])', { timeout: 60_000 })
-  expect(await frame.$eval('[role=dialog] h2', (h) => h.textContent)).toBe('Where does the water <em>go</em>?')
+  expect(await frame.$eval('[role=dialog] .prompt', (h) => h.textContent)).toBe('Where does the water <em>go</em>?')
   await new Promise((resolve) => setTimeout(resolve, 300))
   expect(received.join('\n')).toContain('Into the air')
   expect(received.join('\n')).not.toContain('moulins, hundreds')
-  expect(received.join('\n')).not.toContain('rightChoiceId')
+  expect(received.join('\n')).not.toContain('"right"')
   await (await frame.waitForSelector('::-p-aria([name="Show a hint"][role="button"])'))?.click()
   await (await frame.waitForSelector('::-p-aria([name="To the bed"][role="radio"])'))?.click()
   await (await frame.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
@@ -172,7 +172,7 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
 test('the author reads the result as numbers', async () => {
   await author.click('link', 'Results')
   await author.click('button', 'Fetch new responses')
-  await author.see('1 answered, 100 % right')
+  await author.see('1 answered, 100 % of the points')
   const row = await author.page.$$eval(
     'tr',
     (rows) =>
@@ -180,6 +180,7 @@ test('the author reads the result as numbers', async () => {
         .map((r) => [...r.querySelectorAll('td')].map((d) => d.innerText.trim()))
         .find((c) => c[0] === 'Dario Pellonetti') ?? [],
   )
-  expect(row.slice(1, 7)).toEqual(['1', '0', '0', '1', '1', '100'])
+  // Right, partly, wrong, unanswered, points, possible, per cent.
+  expect(row.slice(1, 8)).toEqual(['1', '0', '0', '0', '1', '1', '100'])
   expect(author.errors).toEqual([])
 })

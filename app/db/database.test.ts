@@ -7,6 +7,7 @@ import { kinds } from '#core/documents/kinds'
 import { fingerprints, sha256Text } from '~/services/fingerprint'
 import { canonicalJson } from '#core/text/canonical-json'
 import { ThawDatabase, type DocumentRow } from './database'
+import { oneRight } from '../../test/questions'
 
 const NOW = '2026-11-23T10:00:00.000Z'
 
@@ -137,7 +138,7 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
   const now = { ...place, sets: ['pub-questions'], options: { download: false } }
   expect(await db.places.toArray()).toEqual([{ id: 'pl', lectureId: 'l', place: now, asked: ['v2'], removed: false }])
   const rows = await db.documents.toArray()
-  expect(rows[0]?.document).toEqual({ ...set, version: 2, policy: { feedback: 'at-once' } })
+  expect(rows[0]?.document).toEqual({ ...set, version: 3, policy: { feedback: 'at-once' } })
   const lecture = (await db.lectures.get('l'))!
   expect(await db.releases.get('l')).toEqual({
     lectureId: 'l',
@@ -148,7 +149,9 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
     ...fingerprints({ lecture, recording: null, rows }),
   })
   const person = { issuer: FIRST_ISSUER, subject: 's', name: 'S' }
-  expect(await db.answers.toArray()).toEqual([{ ...stored, student: person }])
+  const { choiceId: _, ...same } = event
+  const answered = { ...same, answer: { kind: 'one-right', choice: 'a' } }
+  expect(await db.answers.toArray()).toEqual([{ ...stored, student: person, event: answered }])
   expect((await db.sets.toArray()).map((s) => [s.version, s.id, s.publishedAt])).toEqual([
     ['v1', 'pub-questions', '2026-11-01T10:00:00.000Z'],
     ['v2', 'pub-questions', NOW],
@@ -279,3 +282,79 @@ it.each([true, false])(
     db.close()
   },
 )
+
+it('opens what version 17 wrote: sets with one question at each checkpoint, their history, and what was sent back', async () => {
+  const old = new Dexie('thaw-upgrade-17')
+  old.version(17).stores({
+    ...{ lectures: 'id, courseId', documents: 'id, lectureId', steps: '[documentId+seq], documentId' },
+    ...{ releases: 'lectureId', sets: '[publicationId+version], publicationId', answers: '[placeId+seq], placeId' },
+  })
+  const before = (prompt: string) => ({
+    ...{ id: 'cp', at: 3 },
+    question: {
+      ...{ id: 'q', kind: 'one-right', prompt, hint: '', points: 1 },
+      choices: [
+        { id: 'a', text: 'ice' },
+        { id: 'b', text: 'snow' },
+      ],
+    },
+    key: { questionId: 'q', right: 'b', explanation: 'so' },
+  })
+  const after = (prompt: string) => ({
+    ...{ id: 'cp', at: 3 },
+    questions: [oneRight('q', { a: 'ice', b: 'snow' }, { prompt, explanation: 'so', right: 'b' })],
+  })
+  const head = { format: 'thaw-questions', title: 'x', policy: { feedback: 'none' } }
+  const document = { ...head, version: 2, checkpoints: [before('What?')] }
+  const row = { id: 'l-questions', lectureId: 'l', kind: 'questions', document, applied: 1 }
+  const conflict = { list: 'checkpoints', id: 'cp', sides: [before('What?'), null] }
+  await old.table('documents').put({ ...row, conflicts: [conflict] })
+  const item = { list: 'checkpoints', id: 'cp', before: before('Wat?'), after: before('What?') }
+  const step = { documentId: 'l-questions', seq: 0, says: 'Changed', doneAt: NOW }
+  await old.table('steps').put({ ...step, change: { items: [item], fields: [] } })
+  const { checkpoints, ...published } = {
+    version: 'v1',
+    publicationId: 'pub',
+    id: 's',
+    title: 'x',
+    publishedAt: NOW,
+    checkpoints: [],
+  }
+  const { key, ...open } = before('What?')
+  await old.table('sets').put({ ...published, checkpoints: [...checkpoints, open], keys: [key] })
+  const stored = { seq: 1, receivedAt: NOW, placeId: 'pl', student: { issuer: FIRST_ISSUER, subject: 's' } }
+  const event = { id: 'e', kind: 'answer', questionId: 'q', at: NOW, version: 'v1' }
+  await old.table('answers').put({ ...stored, event: { ...event, choiceId: 'b' } })
+  const lecture = { id: 'l', courseId: 'c', week: 1, title: 'L', description: '', createdAt: NOW }
+  await old.table('lectures').bulkPut([lecture, { ...lecture, id: 'm' }])
+  const release = { publicationId: 'pub', version: 'v1', asked: {}, publishedAt: NOW, films: 'f', captions: 'c' }
+  const current = fingerprints({ lecture, recording: null, rows: [row] } as never).sets
+  await old.table('releases').bulkPut([
+    { ...release, lectureId: 'l', sets: current },
+    { ...release, lectureId: 'm', sets: 'of something else' },
+  ])
+  old.close()
+
+  const db = new ThawDatabase('thaw-upgrade-17')
+  const now = { ...head, version: 3, checkpoints: [after('What?')] }
+  const rows = await db.documents.toArray()
+  expect(rows).toEqual([{ ...row, document: now, conflicts: [{ ...conflict, sides: [after('What?'), null] }] }])
+  expect(await db.steps.toArray()).toEqual([
+    { ...step, change: { items: [{ ...item, before: after('Wat?'), after: after('What?') }], fields: [] } },
+  ])
+  const { open: asked, key: graded } = oneRight(
+    'q',
+    { a: 'ice', b: 'snow' },
+    { prompt: 'What?', explanation: 'so', right: 'b' },
+  )
+  expect(await db.sets.toArray()).toEqual([
+    { ...published, checkpoints: [{ id: 'cp', at: 3, questions: [asked] }], keys: [graded] },
+  ])
+  expect(await db.answers.toArray()).toEqual([
+    { ...stored, event: { ...event, answer: { kind: 'one-right', choice: 'b' } } },
+  ])
+  // What was out as the desk shows it still is.
+  const out = fingerprints({ lecture, recording: null, rows } as never).sets
+  expect((await db.releases.toArray()).map((r) => r.sets)).toEqual([out, 'of something else'])
+  db.close()
+})

@@ -25,6 +25,7 @@ import {
   nameFeeds,
   nameIssuers,
   partFingerprints,
+  severalQuestions,
   upgradeAnswers,
   upgradeDocuments,
   upgradeReleases,
@@ -377,6 +378,7 @@ export class ThawDatabase extends Dexie {
     this.version(15).upgrade(partFingerprints)
     this.version(16).stores({ heard: 'takeId', words: 'courseId' })
     this.version(17).stores({ orders: 'id, courseId, lectureId, state' })
+    this.version(18).upgrade(severalQuestions)
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -7,7 +7,8 @@ import { joinTakes, shownFeeds, withIds, type Recording } from '#core/record/rec
 import type { CaptionTrack } from '#core/schema/captions'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { InvalidDocument } from '#core/schema/validate'
-import { upgradePlace } from '#core/packages/upgrade'
+import { upgradeGradedSet, upgradePlace } from '#core/packages/upgrade'
+import { upgradeAnswer, upgradeCheckpoint } from '#core/questions/upgrade'
 import { upgradeStudent } from '#core/course/people'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
@@ -299,5 +300,58 @@ export async function keepBegun(all: Transaction): Promise<void> {
       await documents.put({ ...kept, document: document as unknown as Documents[Kind] })
     }
     await steps.put({ ...step, change: { items, fields: [] } })
+  }
+}
+
+/**
+ * Until version 18, each checkpoint asked one question, of which one choice was right, and all texts were plain. Sets
+ * that were out as they are stay so.
+ */
+export async function severalQuestions(all: Transaction): Promise<void> {
+  const releases = all.table<ReleaseRow>('releases')
+  const publishedOf = async (lectureId: string): Promise<Published | null> => {
+    const lecture = await all.table<Lecture>('lectures').get(lectureId)
+    const rows = await all.table<DocumentRow>('documents').where('lectureId').equals(lectureId).sortBy('id')
+    return lecture ? { lecture, recording: null, rows } : null
+  }
+  const current: string[] = []
+  for (const { lectureId, sets } of await releases.toArray()) {
+    const published = await publishedOf(lectureId)
+    if (published && fingerprints(published).sets === sets) current.push(lectureId)
+  }
+  const ids: string[] = []
+  await all
+    .table<DocumentRow>('documents')
+    .filter((row) => row.kind === 'questions')
+    .modify((row) => {
+      ids.push(row.id)
+      if (!row.unreadable) row.document = kinds.questions.read(row.document)
+      for (const conflict of row.conflicts)
+        if (conflict.list) conflict.sides = conflict.sides.map(upgradeCheckpoint) as typeof conflict.sides
+    })
+  await all
+    .table<StepRow>('steps')
+    .filter((step) => ids.includes(step.documentId))
+    .modify((step) => {
+      for (const item of step.change.items) {
+        item.before = upgradeCheckpoint(item.before) as typeof item.before
+        item.after = upgradeCheckpoint(item.after) as typeof item.after
+      }
+    })
+  await all
+    .table<SetRow>('sets')
+    .toCollection()
+    .modify((row, ref) => {
+      ref.value = upgradeGradedSet(row) as SetRow
+    })
+  await all
+    .table<StoredEvent>('answers')
+    .toCollection()
+    .modify((row) => {
+      row.event = upgradeAnswer(row.event) as StoredEvent['event']
+    })
+  for (const lectureId of current) {
+    const published = await publishedOf(lectureId)
+    if (published) await releases.update(lectureId, { sets: fingerprints(published).sets })
   }
 }

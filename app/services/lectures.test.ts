@@ -3,7 +3,8 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { apply, lengthen, newEdit } from '#core/edit/edit'
 import { readiness } from '#core/library/readiness'
 import { newTrack, setState } from '#core/captions/track'
-import { newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import { newCheckpoint, newQuestionSet } from '#core/questions/set'
+import { oneRight } from '../../test/questions'
 import type { Documents, Kind } from '#core/documents/kinds'
 import type { Take } from '#core/schema/lecture'
 import type { Place } from '#core/schema/publication'
@@ -102,14 +103,7 @@ describe('a lecture on the board', () => {
     expect(await next()).toBe('Ask a question')
     let n = 0
     const fresh = newCheckpoint(recorded(15), () => `i${++n}`)
-    const whole = {
-      ...fresh,
-      question: {
-        ...fresh.question,
-        prompt: 'Why?',
-        choices: fresh.question.choices.map((c, i) => ({ ...c, text: `${i}` })),
-      },
-    }
+    const whole = { ...fresh, questions: [oneRight('q')] }
     await put('questions', { ...newQuestionSet('x'), checkpoints: [fresh] })
     expect(await next()).toBe('Finish a question')
     await put('questions', { ...newQuestionSet('x'), checkpoints: [whole] })
@@ -207,7 +201,7 @@ describe('a lecture on the board', () => {
         receivedAt: NOW,
         placeId: `pl${n}`,
         student,
-        event: { id: 'e', kind: 'answer', questionId: 'q', choiceId: 'a', at: NOW },
+        event: { id: 'e', kind: 'answer', questionId: 'q', answer: { kind: 'one-right', choice: 'a' }, at: NOW },
       })
       await db.sets.put({
         publicationId: `pub${n}`,
@@ -274,10 +268,7 @@ describe('a lecture on the board', () => {
       await put('edit', apply(await edit(), cut))
       const cue = { id: 'c', from: recorded(5), to: recorded(6), text: 'x' }
       await put('captions', setState(newTrack({ cues: [cue] }, 'person'), 'on'))
-      let n = 0
-      const { question, ...rest } = newCheckpoint(recorded(30), () => `i${++n}`)
-      const choices = question.choices.map((c, i) => ({ ...c, text: `${i}` }))
-      const checkpoints = [{ ...rest, question: { ...question, prompt: 'Why?', choices } }]
+      const checkpoints = [{ id: 'cp', at: recorded(30), questions: [oneRight('q')] }]
       await put('questions', { ...newQuestionSet('x'), checkpoints })
       await changeLecture(id, async () => {
         await db.releases.put(released(id, 'pub', fingerprints(await parts())))

@@ -28,7 +28,8 @@ import type { CaptionTrack } from '#core/schema/captions'
 import type { EditCommand } from '#core/schema/edit-command'
 import type { Course } from '#core/schema/lecture'
 import type { Checkpoint, QuestionSet } from '#core/schema/questions'
-import { byCheckpoint, newCheckpoint, newQuestionSet } from '#core/questions/grade'
+import type { QuestionKindName } from '#core/questions/kinds'
+import { byCheckpoint, newCheckpoint, newQuestionSet } from '#core/questions/set'
 import { recordingState } from '#core/record/recording'
 import { errorMessage } from '#core/text/error-message'
 import { carryOver, projectInstants, toRecorded, toResult, type TimeMap } from '#core/time/time-map'
@@ -324,9 +325,9 @@ export const useDesk = defineStore('desk', () => {
   const changeQuestions = (set: QuestionSet, doing: Doing): Promise<void> =>
     change('questions', { ...set, checkpoints: [...set.checkpoints].sort(byCheckpoint) }, doing)
 
-  async function addCheckpoint(at: RecordedTime): Promise<void> {
+  async function addCheckpoint(at: RecordedTime, kind?: QuestionKindName): Promise<void> {
     const set = questions.value ?? newQuestionSet(lecture.value?.title ?? '')
-    const checkpoint = newCheckpoint(at, newId)
+    const checkpoint = newCheckpoint(at, newId, kind)
     activeCheckpoint.value = checkpoint.id
     await changeQuestions(
       { ...set, checkpoints: [...set.checkpoints, checkpoint] },

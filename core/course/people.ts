@@ -2,6 +2,7 @@
  * People as the sites know them that they come from: an issuer, and the subject by which it tells them apart, as in
  * OpenID Connect Core 1.0, section 2, and LTI 1.3. Names are for reading only, and may be missing.
  */
+import { upgradeAnswer } from '../questions/upgrade'
 import type { Student } from '../schema/attempt'
 
 /** The site that everybody came from until people were told by their site too. */
@@ -23,6 +24,6 @@ export const upgradeStudent = (data: unknown): unknown =>
 
 /** An event of a student of any version. */
 export const upgradeEvent = (data: unknown): unknown =>
-  typeof data === 'object' && data !== null && 'student' in data
-    ? { ...data, student: upgradeStudent(data.student) }
+  typeof data === 'object' && data !== null && 'student' in data && 'event' in data
+    ? { ...data, student: upgradeStudent(data.student), event: upgradeAnswer(data.event) }
     : data

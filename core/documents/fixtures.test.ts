@@ -2,9 +2,8 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { describe, expect, it } from 'vitest'
 import { checkPublication } from '../packages/publication'
-import { readPlace, readPublished } from '../packages/upgrade'
+import { readKeys, readPlace, readPublished } from '../packages/upgrade'
 import type { EditDocument } from '../schema/edit'
-import type { PublicationKeys } from '../schema/publication'
 import { kinds, type Kind } from './kinds'
 
 const folder = new URL('../../test/fixtures/', import.meta.url)
@@ -26,10 +25,10 @@ describe('what was written before', () => {
     },
   )
   it.each(of('publication'))('%s fits together', (name) => {
-    const { manifest, set, keys } = read(name) as { manifest: unknown; set?: unknown; keys: PublicationKeys }
+    const { manifest, set, keys } = read(name) as { manifest: unknown; set?: unknown; keys: unknown }
     const now = readPublished(manifest, set)
     expect(() =>
-      checkPublication({ manifest: now.manifest, captions: [], sets: [{ set: now.set, keys }] }),
+      checkPublication({ manifest: now.manifest, captions: [], sets: [{ set: now.set, keys: readKeys(keys) }] }),
     ).not.toThrow()
     expect(now.set.checkpoints).toHaveLength(1)
   })

@@ -1,4 +1,6 @@
 import fc from 'fast-check'
+import { oneRight } from '../../test/questions'
+import type { Checkpoint } from '../schema/questions'
 import { describe, expect, test } from 'vitest'
 import { recorded } from '../time/units'
 import { clampShift, dropItems, placedAt, putItems, rangeOf, shifted, withEdge } from './items'
@@ -76,13 +78,15 @@ describe('lists', () => {
       {
         id: 'c',
         at: 1,
-        question: { id: 'q', kind: 'one-right', prompt: 'Why?', choices: [], hint: '', points: 1 },
-        key: { questionId: 'q', right: 'x', explanation: '' },
+        questions: [oneRight('q')],
       } as never,
       () => `new-${++n}`,
-    ) as unknown as { id: string; question: { id: string }; key: { questionId: string; right: string } }
+    ) as unknown as Checkpoint
     expect(copy.id).not.toBe('c')
-    expect(copy.question.id).not.toBe('q')
-    expect(copy.key).toEqual({ questionId: copy.question.id, right: 'x', explanation: '' })
+    const [{ open, key } = oneRight('q')] = copy.questions
+    expect([open.id, open.kind, key.questionId]).toEqual([expect.stringMatching(/^new-/), 'one-right', open.id])
+    expect(key.kind === 'one-right' && open.kind === 'one-right' && key.right).toBe(
+      open.kind === 'one-right' && open.choices[0]?.id,
+    )
   })
 })

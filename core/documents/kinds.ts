@@ -15,10 +15,11 @@ import {
   byCheckpoint,
   checkpointProblems,
   copyCheckpoint,
+  nameCheckpoint,
   newQuestionSet,
   readQuestionSet,
   sayCheckpoint,
-} from '../questions/grade'
+} from '../questions/set'
 import { CaptionTrack, type Cue } from '../schema/captions'
 import { EditDocument } from '../schema/edit'
 import { ChapterList, LinkList, type Chapter, type LinkCard } from '../schema/marks'
@@ -145,7 +146,7 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     lists: { checkpoints: byCheckpoint },
     read: readQuestionSet,
     say: (list, id, value) => (list ? sayCheckpoint(value as Checkpoint) : sayField(id, value)),
-    name: (item) => (item as Timed & Checkpoint).question.prompt || 'Question',
+    name: (item) => nameCheckpoint(item as Timed & Checkpoint),
     problems: ({ checkpoints }) => checkpoints.flatMap(checkpointProblems),
     project: ({ checkpoints }, map) => projectInstants(map, checkpoints, (c) => c.at),
   },

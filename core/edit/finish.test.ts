@@ -1,6 +1,6 @@
 import { describe, expect, it } from 'vitest'
 import { newTrack } from '../captions/track'
-import { newCheckpoint, newQuestionSet } from '../questions/grade'
+import { newCheckpoint, newQuestionSet } from '../questions/set'
 import type { Finish } from '../schema/finish'
 import type { ProposedCut } from '../sound/silence'
 import { recorded } from '../time/units'

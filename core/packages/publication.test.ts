@@ -4,7 +4,7 @@ import { newTrack, setState } from '../captions/track'
 import { readVtt } from '../captions/vtt'
 import { newChapterList } from '../marks/chapters'
 import { newLinkList } from '../marks/links'
-import { newQuestionSet } from '../questions/grade'
+import { newQuestionSet } from '../questions/set'
 import type { LinkCard } from '../schema/marks'
 import { PART_SIZE, type PublicationKeys, type PublicationManifest, type PublishedSet } from '../schema/publication'
 import type { Checkpoint } from '../schema/questions'
@@ -12,6 +12,7 @@ import { InvalidDocument } from '../schema/validate'
 import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { checkpoint, publication, setOf } from '../../test/publication'
+import { oneRight } from '../../test/questions'
 import {
   checkCaptions,
   checkPublication,
@@ -30,18 +31,7 @@ describe('what goes out', () => {
   const ask = (id: string, at: number, prompt = 'What?'): Checkpoint => ({
     id: `cp-${id}`,
     at: recorded(at),
-    question: {
-      id,
-      kind: 'one-right',
-      prompt,
-      choices: [
-        { id: 'a', text: 'ice' },
-        { id: 'b', text: 'snow' },
-      ],
-      hint: '',
-      points: 1,
-    },
-    key: { questionId: id, right: 'a', explanation: 'a secret' },
+    questions: [oneRight(id, { a: 'ice', b: 'snow' }, { prompt, explanation: 'a secret' })],
   })
   const set = {
     ...newQuestionSet('x'),
@@ -60,13 +50,13 @@ describe('what goes out', () => {
   it('is in result time, without what was removed or is unfinished, and says so', () => {
     const out = projectCaptions(map, [setState(track, 'on')])
     const asked = projectSet(map, { id: 's', publicationId: 'p', questions: set })
-    expect(asked.set.checkpoints.map((c) => [c.question.id, c.at])).toEqual([
+    expect(asked.set.checkpoints.map((c) => [c.questions[0]?.id, c.at])).toEqual([
       ['early', 2],
       ['late', 11],
     ])
     expect(readVtt(out.tracks[0]?.text ?? '', () => 'c').cues.map((c) => [c.from, c.text])).toEqual([[5, 'after']])
-    expect(asked.lost.removed.map((c) => c.question.id)).toEqual(['gone'])
-    expect(asked.lost.unfinished.map((c) => c.question.id)).toEqual(['half'])
+    expect(asked.lost.removed.map((c) => c.questions[0]?.open.id)).toEqual(['gone'])
+    expect(asked.lost.unfinished.map((c) => c.questions[0]?.open.id)).toEqual(['half'])
     expect(out.lost.map((l) => l.cue.id)).toEqual(['c2'])
   })
   it('holds nothing of what those who caption note for each other, and all styles', () => {
@@ -191,8 +181,8 @@ describe('a publication', () => {
     ['a chapter behind the end', { chapters: [{ id: 'c', at: 11, title: 'c' }] }, {}, {}],
     ['questions of another', {}, { publicationId: 'other' }, {}],
     ['a missing key', {}, {}, { keys: [] }],
-    ['a key without a question', {}, {}, { keys: [...keys.keys, { questionId: 'z', right: 'a', explanation: '' }] }],
-    ['a key that names no choice', {}, {}, { keys: [{ questionId: 'q', right: 'z', explanation: '' }] }],
+    ['a key without a question', {}, {}, { keys: [...keys.keys, oneRight('z').key] }],
+    ['a key that names no choice', {}, {}, { keys: [oneRight('q', undefined, { right: 'z' }).key] }],
     ['keys of another', {}, {}, { publicationId: 'other' }],
     ['a question behind the end', { duration: 3 }, {}, {}],
   ])('with %s is refused', (_, m, q, k) => {

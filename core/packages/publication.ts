@@ -14,12 +14,13 @@ import {
 import type { CaptionTrack } from '../schema/captions'
 import type { Documents } from '../documents/kinds'
 import type { Chapter, LinkCard } from '../schema/marks'
-import type { Checkpoint, QuestionSet } from '../schema/questions'
+import type { Checkpoint, OpenQuestion, QuestionKey, QuestionSet } from '../schema/questions'
 import { InvalidDocument } from '../schema/validate'
 import { projectCues, type LostCaption, type ResultCue } from '../captions/track'
 import { CaptionFileError, readVtt, writeVtt } from '../captions/vtt'
 import { projectChapters } from '../marks/chapters'
-import { checkpointProblems } from '../questions/grade'
+import { kindOfQuestion } from '../questions/kinds'
+import { checkpointProblems, questionProblems } from '../questions/set'
 import { projectInstants, projectRange, toResult, type TimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 
@@ -116,6 +117,7 @@ export interface ProjectedSet extends SetUpload {
   lost: {
     /** Those that the edit took out. */
     removed: Checkpoint[]
+    /** Those of which at least one question is not finished, and so is not asked. */
     unfinished: Checkpoint[]
   }
 }
@@ -126,23 +128,40 @@ export function projectSet(
   { id, publicationId, questions }: { id: string; publicationId: string; questions: QuestionSet },
 ): ProjectedSet {
   const { title, policy, checkpoints } = questions
-  const complete = checkpoints.filter((c) => checkpointProblems(c).length === 0)
+  const complete = checkpoints
+    .map((c) => ({ ...c, questions: c.questions.filter((q) => questionProblems(q).length === 0) }))
+    .filter((c) => c.questions.length > 0)
   const { visible, lost } = projectInstants(map, complete, (c) => c.at)
+  const asked = visible.flatMap(({ item }) => item.questions)
   return {
     set: {
       format: 'thaw-published-set',
-      version: 2,
+      version: 3,
       id,
       publicationId,
       title,
       policy,
       checkpoints: visible
-        .map(({ item, at }) => ({ id: item.id, at, question: item.question }))
+        .map(({ item, at }) => ({ id: item.id, at, questions: item.questions.map((q) => publishedOpen(q.open)) }))
         .sort((a, b) => a.at - b.at),
     },
-    keys: { format: 'thaw-keys', version: 1, publicationId, keys: visible.map(({ item }) => item.key) },
-    lost: { removed: lost.map((l) => l.item), unfinished: checkpoints.filter((c) => !complete.includes(c)) },
+    keys: { format: 'thaw-keys', version: 2, publicationId, keys: asked.map(({ key }) => projectedKey(map, key)) },
+    lost: {
+      removed: lost.map((l) => l.item),
+      unfinished: checkpoints.filter((c) => checkpointProblems(c).length > 0),
+    },
   }
+}
+
+/** What an author wrote in the right order leaves in one that says nothing. */
+const publishedOpen = (open: OpenQuestion): OpenQuestion =>
+  open.kind === 'order' ? { ...open, choices: [...open.choices].sort((a, b) => (a.id < b.id ? -1 : 1)) } : open
+
+/** A place to look again in the result; none where it was taken out. */
+function projectedKey(map: TimeMap, key: QuestionKey): QuestionKey {
+  if (key.lookAt === null) return key
+  const at = toResult(map, recorded(key.lookAt))
+  return { ...key, lookAt: at.kind === 'kept' ? at.at : null }
 }
 
 /** Number of parts that a file of `size` bytes is sent in, and the size of part `index`. */
@@ -240,20 +259,26 @@ function setProblems({ id, duration }: PublicationManifest, sets: readonly SetUp
   const problems: string[] = []
   if (new Set(sets.map(({ set }) => set.id)).size < sets.length) problems.push('a set of questions stands twice')
   // Over all sets: an answer names its question alone.
-  const asked = sets.flatMap(({ set }) => set.checkpoints.map((c) => c.question.id))
+  const asked = sets.flatMap(({ set }) => set.checkpoints.flatMap((c) => c.questions.map((q) => q.id)))
   if (new Set(asked).size < asked.length) problems.push('a question stands twice')
   for (const { set, keys } of sets) {
     if (set.publicationId !== id) problems.push('the questions belong to another publication')
     if (keys.publicationId !== id) problems.push('the keys belong to another publication')
-    for (const { at, question } of set.checkpoints) {
-      if (at > duration) problems.push(`question ${question.id} lies behind the end`)
-      const key = keys.keys.find((k) => k.questionId === question.id)
-      if (!key) problems.push(`question ${question.id} has no key`)
-      else if (!question.choices.some((c) => c.id === key.right))
-        problems.push(`the key of question ${question.id} names no choice`)
-    }
+    for (const { at, questions } of set.checkpoints)
+      for (const question of questions) {
+        if (at > duration) problems.push(`question ${question.id} lies behind the end`)
+        const key = keys.keys.find((k) => k.questionId === question.id)
+        if (!key) problems.push(`question ${question.id} has no key`)
+        else if (key.kind !== question.kind) problems.push(`the key of question ${question.id} is of another kind`)
+        else
+          problems.push(
+            ...kindOfQuestion(question)
+              .problems(question, key)
+              .map((why) => `question ${question.id}: ${why}`),
+          )
+      }
     for (const key of keys.keys)
-      if (!set.checkpoints.some((c) => c.question.id === key.questionId))
+      if (!set.checkpoints.some((c) => c.questions.some((q) => q.id === key.questionId)))
         problems.push(`a key has no question (${key.questionId})`)
   }
   return problems

@@ -3,10 +3,11 @@
  * pictures in it, and its manifest carried the questions; until sets of questions stood apart, a publication had one.
  */
 import { Type, type Static } from '@sinclair/typebox'
-import { DEFAULT_POLICY } from '../questions/grade'
+import { DEFAULT_POLICY, upgradeCheckpoint, upgradeKey } from '../questions/upgrade'
 import { closed, Id } from '../schema/parts'
 import {
   Place,
+  PublicationKeys,
   PublicationManifest,
   PublishedCheckpoint,
   PublishedFile,
@@ -44,7 +45,7 @@ export const onlySetId = (publicationId: string): string => `${publicationId}-qu
 function upgradedSet({ publicationId, checkpoints }: Static<typeof PublishedSet1>, of: string): PublishedSet {
   return {
     format: 'thaw-published-set',
-    version: 2,
+    version: 3,
     id: onlySetId(publicationId),
     publicationId,
     title: of,
@@ -72,21 +73,51 @@ function upgraded(old: Manifest1): { manifest: Manifest; set: PublishedSet } {
   }
 }
 
-const isOfVersion1 = (data: unknown): boolean =>
-  typeof data === 'object' && data !== null && 'version' in data && data.version === 1
+const isOfVersion = (data: unknown, version: number): data is Record<string, unknown> =>
+  typeof data === 'object' && data !== null && 'version' in data && data.version === version
+
+/** With its checkpoints as they are written now, in whichever document. */
+const withCheckpoints = (data: Record<string, unknown>) => ({
+  ...data,
+  ...(Array.isArray(data.checkpoints) && { checkpoints: data.checkpoints.map(upgradeCheckpoint) }),
+})
+
+/** A published set of version 2 or later; the first needs its manifest (`readPublished`). */
+export const upgradePublishedSet = (data: unknown): unknown =>
+  isOfVersion(data, 2) ? { ...withCheckpoints(data), version: 3 } : data
+
+/** Keys of any version. */
+export const upgradeKeys = (data: unknown): unknown =>
+  isOfVersion(data, 1) && Array.isArray(data.keys) ? { ...data, version: 2, keys: data.keys.map(upgradeKey) } : data
+
+/** @throws {InvalidDocument} */
+export const readKeys = (data: unknown): PublicationKeys => parseAs(PublicationKeys, upgradeKeys(data), 'keys')
+
+/** A set with its keys, as it is sent and kept, of any version. */
+export const upgradeSetUpload = (data: unknown): unknown =>
+  typeof data === 'object' && data !== null && 'set' in data && 'keys' in data
+    ? { ...data, set: upgradePublishedSet(data.set), keys: upgradeKeys(data.keys) }
+    : data
+
+/** A version of a set as its answers are graded, of any version. */
+export const upgradeGradedSet = (data: unknown): unknown =>
+  typeof data === 'object' && data !== null && 'keys' in data && Array.isArray(data.keys)
+    ? { ...withCheckpoints(data as Record<string, unknown>), keys: data.keys.map(upgradeKey) }
+    : data
 
 /**
  * A manifest of any version, with the set that stood in it or beside it.
  * @throws {InvalidDocument}
  */
 export function readPublished(manifest: unknown, set?: unknown): { manifest: Manifest; set: PublishedSet } {
-  if (isOfVersion1(manifest)) return upgraded(parseAs(PublicationManifest1, manifest, 'publication of version 1'))
+  if (isOfVersion(manifest, 1))
+    return upgraded(parseAs(PublicationManifest1, withCheckpoints(manifest), 'publication of version 1'))
   const read = parseAs(PublicationManifest, manifest, 'publication')
   return {
     manifest: read,
-    set: isOfVersion1(set)
-      ? upgradedSet(parseAs(PublishedSet1, set, 'set of questions of version 1'), read.title)
-      : parseAs(PublishedSet, set, 'set of questions'),
+    set: isOfVersion(set, 1)
+      ? upgradedSet(parseAs(PublishedSet1, withCheckpoints(set), 'set of questions of version 1'), read.title)
+      : parseAs(PublishedSet, upgradePublishedSet(set), 'set of questions'),
   }
 }
 

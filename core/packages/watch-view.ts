@@ -3,7 +3,17 @@ import type { QuestionReport } from '../questions/attempt'
 import type { Student } from '../schema/attempt'
 import type { TrackRole } from '../schema/captions'
 import type { LiveStatus } from './live'
-import type { PublishedArrangement, PublishedChapter, PublishedCheckpoint, PublishedLink } from '../schema/publication'
+import type { PublishedArrangement, PublishedChapter, PublishedLink } from '../schema/publication'
+import type { OpenQuestion } from '../schema/questions'
+
+/** A moment at which the player stops and asks; each question with what this student is told of it. */
+export interface WatchedCheckpoint {
+  id: string
+  /** s of result time */
+  at: number
+  set: string
+  questions: { open: OpenQuestion; report: QuestionReport }[]
+}
 
 export interface WatchView {
   kind: 'recording'
@@ -26,7 +36,7 @@ export interface WatchView {
   chapters: PublishedChapter[]
   links: PublishedLink[]
   /** Of all sets that are asked here, in the order of time; `set` is the version of the one that it is of. */
-  checkpoints: (PublishedCheckpoint & { set: string; report: QuestionReport })[]
+  checkpoints: WatchedCheckpoint[]
   /** Whether the films may be saved. */
   download: boolean
 }

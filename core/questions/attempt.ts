@@ -7,15 +7,16 @@
  */
 import { personKey } from '../course/people'
 import type { AttemptEvent, StoredEvent } from '../schema/attempt'
-import type { OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
-import { grade } from './grade'
+import type { Answer, OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
+import { kindOfQuestion } from './kinds'
+import { grade, type Grade } from './grade'
 
 export type QuestionState =
   | { kind: 'unanswered' }
-  | { kind: 'selected'; choiceId: string }
+  | { kind: 'selected'; answer: Answer }
   | {
       kind: 'handed-in'
-      choiceId: string
+      answer: Answer
       eventId: string
       /** Of the set that the student saw; by its key the answer counts. */
       version?: string
@@ -31,25 +32,25 @@ export function applyEvent(state: AttemptState, event: AttemptEvent): AttemptSta
     event.kind === 'answer'
       ? {
           kind: 'handed-in',
-          choiceId: event.choiceId,
+          answer: event.answer,
           eventId: event.id,
           ...(event.version && { version: event.version }),
         }
-      : { kind: 'selected', choiceId: event.choiceId }
+      : { kind: 'selected', answer: event.answer }
   return new Map(state).set(event.questionId, next)
 }
 
 /**
  * The state after all `events`, in order; an event id that comes again is passed over.
- * @param chosen what was chosen before, by question
+ * @param begun what was answered before without being handed in, by question
  */
 export function attemptState(
   events: readonly AttemptEvent[],
-  chosen: Readonly<Record<string, string>> = {},
+  begun: Readonly<Record<string, Answer>> = {},
 ): AttemptState {
   const seen = new Set<string>()
   let state: AttemptState = new Map(
-    Object.entries(chosen).map(([questionId, choiceId]) => [questionId, { kind: 'selected', choiceId }]),
+    Object.entries(begun).map(([questionId, answer]) => [questionId, { kind: 'selected', answer }]),
   )
   for (const event of events) {
     if (seen.has(event.id)) continue
@@ -59,11 +60,15 @@ export function attemptState(
   return state
 }
 
-/** Why an event cannot be taken, as a sentence, or null when it can. */
-export function eventProblem(event: AttemptEvent, questions: readonly OpenQuestion[]): string | null {
-  const question = questions.find((q) => q.id === event.questionId)
+/** Why an event cannot be taken, as a sentence, or null when it can. What is only begun need not be whole. */
+export function eventProblem(
+  { kind, questionId, answer }: AttemptEvent,
+  questions: readonly OpenQuestion[],
+): string | null {
+  const question = questions.find((q) => q.id === questionId)
   if (!question) return 'This lecture has no such question.'
-  return question.choices.some((c) => c.id === event.choiceId) ? null : 'This question has no such choice.'
+  if (question.kind !== answer.kind) return 'This question asks for another kind of answer.'
+  return kind === 'answer' ? kindOfQuestion(question).answerProblem(question, answer) : null
 }
 
 /**
@@ -72,9 +77,9 @@ export function eventProblem(event: AttemptEvent, questions: readonly OpenQuesti
  */
 export type QuestionReport =
   | { kind: 'unanswered' }
-  | { kind: 'selected'; choiceId: string }
-  | { kind: 'taken'; choiceId: string }
-  | { kind: 'handed-in'; choiceId: string; right: boolean; points: number; rightChoiceId: string; explanation: string }
+  | { kind: 'selected'; answer: Answer }
+  | { kind: 'taken'; answer: Answer }
+  | ({ kind: 'handed-in'; answer: Answer; key: QuestionKey } & Grade)
 
 /** The report the server sends. Nothing of a key is in it before the answer is final. */
 export function report(
@@ -83,15 +88,11 @@ export function report(
   question: OpenQuestion,
   key: QuestionKey,
 ): QuestionReport {
-  if (!state || state.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
-  if (feedback === 'none') return { kind: 'taken', choiceId: state.choiceId }
-  return {
-    kind: 'handed-in',
-    choiceId: state.choiceId,
-    ...grade(question, key, state.choiceId),
-    rightChoiceId: key.right,
-    explanation: key.explanation,
-  }
+  if (state?.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
+  const { answer } = state
+  return feedback === 'none'
+    ? { kind: 'taken', answer }
+    : { kind: 'handed-in', answer, key, ...grade(question, key, answer) }
 }
 
 /** Groups stored events by `personKey`, in the order the server took them. */

@@ -7,31 +7,29 @@ import { recorded } from '../time/units'
 import { computeResults } from '../results/results'
 import { questionsCsv, studentsCsv, toCsv } from '../results/csv'
 import { attemptState, eventProblem, report } from './attempt'
-import { DEFAULT_POLICY, checkpointProblems, grade, newCheckpoint, newQuestionSet, readQuestionSet } from './grade'
+import { oneRight } from '../../test/questions'
+import { grade } from './grade'
+import { checkpointProblems, newCheckpoint, newQuestionSet, questionProblems, readQuestionSet } from './set'
+import { DEFAULT_POLICY } from './upgrade'
 
 const checkpoint = (id: string, points = 2): Checkpoint => ({
   id: `cp-${id}`,
   at: recorded(5),
-  question: {
-    id,
-    kind: 'one-right',
-    prompt: `Question ${id}?`,
-    choices: [
-      { id: 'a', text: 'ice' },
-      { id: 'b', text: 'snow' },
-      { id: 'c', text: '=cmd()' },
-    ],
-    hint: 'cold',
-    points,
-  },
-  key: { questionId: id, right: 'a', explanation: 'because' },
+  questions: [
+    oneRight(
+      id,
+      { a: 'ice', b: 'snow', c: '=cmd()' },
+      { prompt: `Question ${id}?`, hint: 'cold', explanation: 'because', points },
+    ),
+  ],
 })
+const only = (c: Checkpoint) => c.questions[0] as ReturnType<typeof oneRight>
 let n = 0
-const event = (kind: AttemptEvent['kind'], questionId: string, choiceId: string, id = `e${++n}`): AttemptEvent => ({
+const event = (kind: AttemptEvent['kind'], questionId: string, choice: string, id = `e${++n}`): AttemptEvent => ({
   id,
   kind,
   questionId,
-  choiceId,
+  answer: { kind: 'one-right', choice },
   at: '2026-11-23T10:00:00.000Z',
 })
 const stored = (seq: number, student: string, e: AttemptEvent): StoredEvent => ({
@@ -48,7 +46,7 @@ describe('an attempt', () => {
       .record({
         kind: fc.constantFrom('select' as const, 'answer' as const),
         questionId: fc.constantFrom('q1', 'q2'),
-        choiceId: fc.constantFrom('a', 'b'),
+        answer: fc.constantFrom('a', 'b').map((choice) => ({ kind: 'one-right' as const, choice })),
         id: fc.constantFrom('1', '2', '3', '4', '5', '6'),
       })
       .map((e) => ({ ...e, at: '2026-11-23T10:00:00.000Z' })),
@@ -62,7 +60,7 @@ describe('an attempt', () => {
       event('answer', 'q1', 'a'),
       event('select', 'q1', 'a'),
     ])
-    expect(state.get('q1')).toMatchObject({ kind: 'handed-in', choiceId: 'b' })
+    expect(state.get('q1')).toMatchObject({ kind: 'handed-in', answer: { choice: 'b' } })
   })
   it('is the same when everything is sent twice', () => {
     fc.assert(
@@ -81,24 +79,26 @@ describe('an attempt', () => {
     )
   })
   it('tells nothing of the key before it is handed in', () => {
-    const { question, key } = checkpoint('q1')
+    const { open: question, key } = only(checkpoint('q1'))
     for (const state of [undefined, attemptState([event('select', 'q1', 'a')]).get('q1')]) {
       const text = JSON.stringify(report(state, DEFAULT_POLICY, question, key))
-      expect(text).not.toMatch(/because|right/)
+      expect(text).not.toMatch(/because|"right"/)
     }
     const handedIn = attemptState([event('answer', 'q1', 'c')]).get('q1')
-    expect(report(handedIn, { feedback: 'none' }, question, key)).toEqual({ kind: 'taken', choiceId: 'c' })
+    expect(report(handedIn, { feedback: 'none' }, question, key)).toEqual({
+      kind: 'taken',
+      answer: { kind: 'one-right', choice: 'c' },
+    })
     expect(report(handedIn, DEFAULT_POLICY, question, key)).toEqual({
       kind: 'handed-in',
-      choiceId: 'c',
-      right: false,
+      answer: { kind: 'one-right', choice: 'c' },
+      share: 0,
       points: 0,
-      rightChoiceId: 'a',
-      explanation: 'because',
+      key,
     })
   })
   it('takes only questions and choices there are', () => {
-    const questions = [checkpoint('q1').question]
+    const questions = [only(checkpoint('q1')).open]
     expect(eventProblem(event('answer', 'q1', 'a'), questions)).toBeNull()
     expect(eventProblem(event('answer', 'q9', 'a'), questions)).toMatch(/no such question/)
     expect(eventProblem(event('answer', 'q1', 'z'), questions)).toMatch(/no such choice/)
@@ -107,38 +107,53 @@ describe('an attempt', () => {
 
 describe('a question', () => {
   it('is graded by its key', () => {
-    const { question, key } = checkpoint('q')
-    expect(grade(question, key, 'a')).toEqual({ right: true, points: 2 })
-    expect(grade(question, key, 'b')).toEqual({ right: false, points: 0 })
+    const { open, key } = only(checkpoint('q'))
+    expect(grade(open, key, { kind: 'one-right', choice: 'a' })).toEqual({ share: 1, points: 2 })
+    expect(grade(open, key, { kind: 'one-right', choice: 'b' })).toEqual({ share: 0, points: 0 })
   })
   it('says what it still needs', () => {
     const fresh = newCheckpoint(recorded(1), () => `id${++n}`)
     expect(checkpointProblems(fresh)).toEqual(['Write the question.', '4 choices are empty.'])
     const c = checkpoint('q')
+    const { open, key } = only(c)
     expect(checkpointProblems(c)).toEqual([])
-    expect(checkpointProblems({ ...c, key: { ...c.key, right: 'gone' } })).toEqual(['Mark the right choice.'])
-    expect(
-      checkpointProblems({
-        ...c,
-        question: {
-          ...c.question,
-          choices: [
-            { id: 'a', text: 'Ice ' },
-            { id: 'b', text: 'ice' },
-          ],
-        },
-      }),
-    ).toEqual(['Two choices say the same.'])
+    expect(questionProblems({ open, key: { ...key, right: 'gone' } })).toEqual(['Mark the right choice.'])
+    const same = oneRight('q', { a: 'Ice', b: 'ice' })
+    expect(questionProblems(same)).toEqual(['Two choices say the same.'])
+    expect(checkpointProblems({ ...c, questions: [only(c), same] })).toEqual(['Question 2: Two choices say the same.'])
   })
   it('set from outside has to fit together', () => {
     const set = { ...newQuestionSet('x'), checkpoints: [checkpoint('q')] }
     expect(readQuestionSet(JSON.parse(JSON.stringify(set)))).toEqual(set)
-    expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), key: checkpoint('r').key }] })).toThrow(
-      /belongs to another question/,
+    const { open, key } = only(checkpoint('q'))
+    const asking = (question: object) => ({ ...set, checkpoints: [{ ...checkpoint('q'), questions: [question] }] })
+    expect(() => readQuestionSet(asking({ open, key: only(checkpoint('r')).key }))).toThrow(/another question/)
+    expect(() => readQuestionSet(asking({ open, key: { ...key, kind: 'true-false', right: true } }))).toThrow(
+      /another kind/,
     )
+    expect(() => readQuestionSet(asking({ open: { ...open, kind: 'riddle' }, key }))).toThrow(/question set/)
     expect(() => readQuestionSet({ ...set, checkpoints: [{ ...checkpoint('q'), at: -1 }] })).toThrow(/question set/)
-    const { policy: _, ...before } = set
-    expect(readQuestionSet({ ...before, version: 1 })).toEqual(set)
+  })
+  it('of an earlier version has one right choice and plain texts', () => {
+    const choices = [
+      { id: 'a', text: 'ice' },
+      { id: 'b', text: 'snow' },
+    ]
+    const question = { id: 'q', kind: 'one-right', prompt: 'What?\nNow?', choices, hint: '', points: 1 }
+    const key = { questionId: 'q', right: 'b', explanation: 'so' }
+    const before = { ...newQuestionSet('x'), version: 2, checkpoints: [{ id: 'cp', at: 3, question, key }] }
+    const now = {
+      ...newQuestionSet('x'),
+      checkpoints: [
+        {
+          ...{ id: 'cp', at: 3 },
+          questions: [oneRight('q', { a: 'ice', b: 'snow' }, { prompt: 'What?\nNow?', explanation: 'so', right: 'b' })],
+        },
+      ],
+    }
+    expect(readQuestionSet(before)).toEqual(now)
+    const { policy: _, ...first } = before
+    expect(readQuestionSet({ ...first, version: 1 })).toEqual(now)
   })
 })
 
@@ -160,8 +175,8 @@ describe('results', () => {
     id,
     title: 'Questions',
     publishedAt: '2026-11-23T10:00:00.000Z',
-    checkpoints: list.map(({ id, at, question }) => ({ id, at, question })),
-    keys: list.map((c) => c.key),
+    checkpoints: list.map(({ id, at, questions }) => ({ id, at, questions: questions.map((q) => q.open) })),
+    keys: list.flatMap((c) => c.questions).map((q) => q.key),
   })
   const sets = { sets: [published('v1', checkpoints)], current: ['v1'] }
   const results = computeResults(sets, events, roster)
@@ -194,7 +209,7 @@ describe('results', () => {
     }
     const seen = { ...event('answer', 'q2', 'a'), version: 'b1' }
     const { students, possible } = computeResults(both, [stored(1, 's1', seen)], roster)
-    expect(possible).toBe(q1.question.points + q2.question.points + later.question.points)
+    expect(possible).toBe(2 + 3 + 2)
     // Bo was asked the first version of the second set, and all of the first.
     expect(students.map((s) => [s.student.name, s.right, s.unanswered])).toEqual([
       ['Al', 0, 3],
@@ -204,7 +219,8 @@ describe('results', () => {
   })
   it('are graded by the version that was answered, whatever is published later', () => {
     const [q1, q2] = checkpoints as [Checkpoint, Checkpoint]
-    const later = [{ ...q1, key: { ...q1.key, right: 'b' } }, checkpoint('q3')]
+    const { open, key } = only(q1)
+    const later = [{ ...q1, questions: [{ open, key: { ...key, right: 'b' } }] }, checkpoint('q3')]
     const both = { sets: [published('v1', [q1, q2]), published('v2', later)], current: ['v2'] }
     const on = (version: string, e: AttemptEvent) => ({ ...e, version })
     const { students, questions, possible } = computeResults(
@@ -247,7 +263,7 @@ describe('results', () => {
     const [, bo] = studentsCsv(results)
       .split('\r\n')
       .filter((l) => /^.?(Student|Bo)/.test(l))
-    expect(bo).toBe('Bo,s1,https://courses.norrhaven.example,1,1,0,2,5,40,2026-11-23T10:00:02.000Z')
+    expect(bo).toBe('Bo,s1,https://courses.norrhaven.example,1,0,1,0,0,2,5,40,2026-11-23T10:00:02.000Z')
     expect(questionsCsv(results)).toContain('Question q1?,ice,1,1,1\r\n')
   })
   it('never become a formula', () => {

@@ -25,7 +25,9 @@ export function studentsCsv(results: Results): string {
       'Student id',
       'Of site',
       'Right',
+      'Partly right',
       'Wrong',
+      'Not marked yet',
       'Unanswered',
       'Points',
       'Possible',
@@ -37,7 +39,9 @@ export function studentsCsv(results: Results): string {
       r.student.subject,
       r.student.issuer,
       r.right,
+      r.partly,
       r.wrong,
+      r.unmarked,
       r.unanswered,
       r.points,
       r.possible,
@@ -47,10 +51,12 @@ export function studentsCsv(results: Results): string {
   ])
 }
 
-/** One row per choice of each question. */
+/** One row per answer of each question. */
 export function questionsCsv(results: Results): string {
   return toCsv([
-    ['Question', 'Choice', 'Right answer', 'Chosen by', 'Answered'],
-    ...results.questions.flatMap((q) => q.counts.map((c) => [q.prompt, c.text, c.right ? 1 : 0, c.count, q.answered])),
+    ['Question', 'Answer', 'Right answer', 'Given by', 'Answered'],
+    ...results.questions.flatMap((q) =>
+      q.counts.map((c) => [q.prompt, c.text, c.right === null ? null : c.right ? 1 : 0, c.count, q.answered]),
+    ),
   ])
 }

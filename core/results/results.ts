@@ -3,17 +3,24 @@
  * Everything is graded as it was asked: by the key of the version that the student saw. Students of the roster who
  * never came stand in the table too, as unanswered.
  */
+import { mean } from 'd3-array'
 import { personKey, sayStudent } from '../course/people'
 import type { StoredEvent, Student } from '../schema/attempt'
 import type { GradedSet } from '../schema/publication'
-import type { OpenQuestion, QuestionKey } from '../schema/questions'
+import type { Answer, OpenQuestion, QuestionKey } from '../schema/questions'
+import { lineOf } from '../text/rich-text'
 import { attemptState, byStudent } from '../questions/attempt'
-import { grade } from '../questions/grade'
+import { kindOfQuestion } from '../questions/kinds'
+import type { Tally } from '../questions/kinds/kind'
+import { grade, isGraded } from '../questions/grade'
 
 export interface StudentResult {
   student: Student
+  /** Answers that earned all points, some of them, and none; those that a person has yet to mark; those not given. */
   right: number
+  partly: number
   wrong: number
+  unmarked: number
   unanswered: number
   points: number
   /** Points that this student could have had. */
@@ -26,13 +33,15 @@ export interface StudentResult {
 
 export interface QuestionResult {
   questionId: string
+  kind: OpenQuestion['kind']
   prompt: string
-  /**
-   * How many handed in each choice, in the order of the choices; those of earlier versions that were chosen come last.
-   */
-  counts: { choiceId: string; text: string; right: boolean; count: number }[]
+  /** What was answered, and how often; of earlier versions too, where that says something else. */
+  counts: Tally[]
   answered: number
-  /** Share of those who answered that were right, 0…1; null when nobody did (the item's difficulty index p). */
+  /**
+   * Mean share of the points that those who answered have earned, 0…1: the item's difficulty index p. Null when nobody
+   * did, and where nothing is graded or not yet.
+   */
   facility: number | null
   /** Whether it is asked no longer: only students of an earlier version answered it. */
   earlier: boolean
@@ -59,11 +68,29 @@ interface Asked {
 /** The questions of a version with their keys, in the order of time. */
 function asked({ checkpoints, keys }: GradedSet): Map<string, Asked> {
   const all = new Map<string, Asked>()
-  for (const { question } of checkpoints) {
+  for (const question of checkpoints.flatMap((c) => c.questions)) {
     const key = keys.find((k) => k.questionId === question.id)
     if (key) all.set(question.id, { question, key })
   }
   return all
+}
+
+/** Counts answers by the version that each was given to; those of earlier ones that say something else come last. */
+function countsOf(shown: Asked, answers: readonly { asked: Asked; answer: Answer }[]): Tally[] {
+  const kind = kindOfQuestion(shown.question)
+  const isShown = ({ asked, answer }: { asked: Asked; answer: Answer }) =>
+    asked.question.kind === shown.question.kind && kind.answerProblem(shown.question, answer) === null
+  const fitting = answers.filter(isShown).map((a) => a.answer)
+  const others = answers.filter((a) => !isShown(a))
+  const rows = kind.tally(shown.question, shown.key, fitting)
+  for (const { asked, answer } of others)
+    for (const row of kindOfQuestion(asked.question).tally(asked.question, asked.key, [answer])) {
+      if (row.count === 0) continue
+      const same = rows.find((r) => r.id === row.id)
+      if (same) same.count += row.count
+      else rows.push({ ...row, right: null })
+    }
+  return rows
 }
 
 /**
@@ -86,7 +113,7 @@ export function computeResults(
   const groups = byStudent(events)
   const everyone = new Map(roster.map((s) => [personKey(s), s]))
   for (const [key, group] of groups) if (!everyone.has(key) && group[0]) everyone.set(key, group[0].student)
-  const tallies = new Map<string, { counts: Map<string, number>; right: number; latest: Asked }>()
+  const given = new Map<string, { asked: Asked; answer: Answer; share: number | null }[]>()
 
   const students = [...everyone.values()].map((student): StudentResult => {
     const group = groups.get(personKey(student)) ?? []
@@ -94,9 +121,7 @@ export function computeResults(
     const state = attemptState(answers.map((s) => s.event))
     const row: StudentResult = {
       student,
-      right: 0,
-      wrong: 0,
-      unanswered: 0,
+      ...{ right: 0, partly: 0, wrong: 0, unmarked: 0, unanswered: 0 },
       points: 0,
       possible: 0,
       percent: 0,
@@ -115,39 +140,42 @@ export function computeResults(
       if (!seen) continue
       row.possible += seen.question.points
       if (answer?.kind !== 'handed-in') {
-        row.unanswered++
+        if (isGraded(seen.question)) row.unanswered++
         continue
       }
-      const mark = grade(seen.question, seen.key, answer.choiceId)
-      if (mark.right) row.right++
-      else row.wrong++
-      row.points += mark.points
-      const tally = tallies.get(questionId) ?? { counts: new Map<string, number>(), right: 0, latest: seen }
-      tally.counts.set(answer.choiceId, (tally.counts.get(answer.choiceId) ?? 0) + 1)
-      if (mark.right) tally.right++
-      tallies.set(questionId, tally)
+      const { share, points } = grade(seen.question, seen.key, answer.answer)
+      const all = given.get(questionId)
+      const one = { asked: seen, answer: answer.answer, share }
+      if (all) all.push(one)
+      else given.set(questionId, [one])
+      if (!isGraded(seen.question)) continue
+      if (share === null) row.unmarked++
+      else if (share === 1) row.right++
+      else if (share === 0) row.wrong++
+      else row.partly++
+      row.points += points ?? 0
     }
+    row.points = Math.round(100 * row.points) / 100
     row.percent = row.possible > 0 ? Math.round((1000 * row.points) / row.possible) / 10 : 0
     return row
   })
 
-  const questions = [...new Set([...now.keys(), ...tallies.keys()])].flatMap((questionId): QuestionResult[] => {
-    const tally = tallies.get(questionId)
-    const shown = now.get(questionId) ?? tally?.latest
+  const questions = [...new Set([...now.keys(), ...given.keys()])].flatMap((questionId): QuestionResult[] => {
+    const answers = given.get(questionId) ?? []
+    const shown = now.get(questionId) ?? answers.at(-1)?.asked
     if (!shown) return []
-    const choices = new Map(shown.question.choices.map((c) => [c.id, c.text]))
-    for (const version of versions.values())
-      for (const c of version.get(questionId)?.question.choices ?? [])
-        if (tally?.counts.has(c.id) && !choices.has(c.id)) choices.set(c.id, c.text)
-    const counts = [...choices].map(([choiceId, text]) => ({
-      choiceId,
-      text,
-      right: choiceId === shown.key.right,
-      count: tally?.counts.get(choiceId) ?? 0,
-    }))
-    const answered = counts.reduce((sum, c) => sum + c.count, 0)
-    const facility = answered ? (tally?.right ?? 0) / answered : null
-    return [{ questionId, prompt: shown.question.prompt, counts, answered, facility, earlier: !now.has(questionId) }]
+    const shares = answers.flatMap(({ share }) => (share === null ? [] : [share]))
+    return [
+      {
+        questionId,
+        kind: shown.question.kind,
+        prompt: lineOf(shown.question.prompt),
+        counts: countsOf(shown, answers),
+        answered: answers.length,
+        facility: shares.length > 0 ? (mean(shares) ?? null) : null,
+        earlier: !now.has(questionId),
+      },
+    ]
   })
   const possible = [...now.values()].reduce((sum, q) => sum + q.question.points, 0)
   return {

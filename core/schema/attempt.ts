@@ -3,15 +3,16 @@
  * event is made in the student's browser, so that the same event sent twice is seen to be the same.
  */
 import { Type, type Static } from '@sinclair/typebox'
+import { Answer } from '../questions/kinds/schemas'
 import { closed, Id, Instant } from './parts'
 
-/** From the student's browser. `select` keeps a choice that is not handed in yet; `answer` hands it in. */
+/** From the student's browser. `select` keeps an answer that is not handed in yet; `answer` hands it in. */
 export const AttemptEvent = Type.Object(
   {
     id: Id,
     kind: Type.Union([Type.Literal('select'), Type.Literal('answer')]),
     questionId: Id,
-    choiceId: Id,
+    answer: Answer,
     /** The student's own clock; for reading only, order is the server's. */
     at: Instant,
     /**
@@ -50,10 +51,10 @@ export type ReceivedEvent = Static<typeof ReceivedEvent>
 /** As the server stored it. `seq` grows from one event of a place to the next, but not by one. */
 export const StoredEvent = Type.Object(
   { seq: Type.Integer({ minimum: 1 }), ...received },
-  { ...closed, $id: 'thaw-response-2' },
+  { ...closed, $id: 'thaw-response-3' },
 )
 export type StoredEvent = Static<typeof StoredEvent>
 
-/** What a student has chosen and not handed in, by question. */
-export const Selections = Type.Object({ chosen: Type.Record(Id, Id) }, closed)
+/** What a student has begun to answer and not handed in, by question. */
+export const Selections = Type.Object({ answers: Type.Record(Id, Answer) }, closed)
 export type Selections = Static<typeof Selections>

@@ -8,7 +8,7 @@ import { recorded } from '../time/units'
 import { DemoQuestions, DemoTerm } from './demo'
 import { documents } from './documents'
 import { InvalidDocument, parseAs } from './validate'
-import { readQuestionSet } from '../questions/grade'
+import { readQuestionSet } from '../questions/set'
 
 const docs = new URL('../../docs/', import.meta.url)
 const read = (url: URL): unknown => JSON.parse(readFileSync(url, 'utf8'))
@@ -27,7 +27,9 @@ describe('the schemas that are given out', () => {
   })
   it.each(Object.keys(documents))('%s is a schema by itself, without this project', (name) => {
     expect(() =>
-      new Ajv({ strict: true, allowUnionTypes: true }).compile(read(new URL(`schemas/${name}.json`, docs)) as object),
+      new Ajv({ strict: true, allowUnionTypes: true, discriminator: true }).compile(
+        read(new URL(`schemas/${name}.json`, docs)) as object,
+      ),
     ).not.toThrow()
   })
   it('say no to a field nobody knows, in every document', () => {

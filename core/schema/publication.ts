@@ -118,32 +118,35 @@ export const PublicationManifest = Type.Object(
 export type PublicationManifest = Static<typeof PublicationManifest>
 
 /** A checkpoint in result time (seconds), as the player needs it. */
-export const PublishedCheckpoint = Type.Object({ id: Id, at: Moment, question: OpenQuestion }, closed)
+export const PublishedCheckpoint = Type.Object(
+  { id: Id, at: Moment, questions: Type.Array(OpenQuestion, { minItems: 1, maxItems: 20 }) },
+  closed,
+)
 export type PublishedCheckpoint = Static<typeof PublishedCheckpoint>
 
 /** Questions that are asked in a publication, without what gives them away. */
 export const PublishedSet = Type.Object(
   {
     format: Type.Literal('thaw-published-set'),
-    version: Type.Literal(2),
+    version: Type.Literal(3),
     id: Id,
     publicationId: Id,
     title: Line(),
     policy: SetPolicy,
     checkpoints: Type.Array(PublishedCheckpoint, { maxItems: 200 }),
   },
-  { ...closed, $id: 'thaw-published-set-2' },
+  { ...closed, $id: 'thaw-published-set-3' },
 )
 export type PublishedSet = Static<typeof PublishedSet>
 
 export const PublicationKeys = Type.Object(
   {
     format: Type.Literal('thaw-keys'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     publicationId: Id,
-    keys: Type.Array(QuestionKey, { maxItems: 200 }),
+    keys: Type.Array(QuestionKey, { maxItems: 4000 }),
   },
-  { ...closed, $id: 'thaw-keys-1' },
+  { ...closed, $id: 'thaw-keys-2' },
 )
 export type PublicationKeys = Static<typeof PublicationKeys>
 

@@ -1,33 +1,22 @@
 /**
- * A question set: checkpoints in recorded time, each with one question. The part a student may see and the
- * key are separate types, so that one cannot be sent for the other.
+ * A question set: checkpoints in recorded time, at each of which one or several questions are asked. The part a student
+ * may see and the key are separate types, so that one cannot be sent for the other.
  */
 import { Type, type Static } from '@sinclair/typebox'
-import { closed, Id, Line, Prose, Seconds } from './parts'
+import { OpenQuestion, QuestionKey } from '../questions/kinds/schemas'
+import { closed, Id, Line, Seconds } from './parts'
 
-export const Choice = Type.Object({ id: Id, text: Line(500) }, closed)
-export type Choice = Static<typeof Choice>
+export { Answer, OpenQuestion, QuestionKey } from '../questions/kinds/schemas'
 
-/** What a student may read before answering. */
-export const OpenQuestion = Type.Object(
-  {
-    id: Id,
-    kind: Type.Literal('one-right'),
-    prompt: Prose(2000),
-    choices: Type.Array(Choice, { minItems: 2, maxItems: 12 }),
-    hint: Prose(2000),
-    points: Type.Number({ minimum: 0, maximum: 1000 }),
-  },
-  closed,
-)
-export type OpenQuestion = Static<typeof OpenQuestion>
-
-/** What stays on the server until an answer has been handed in. */
-export const QuestionKey = Type.Object({ questionId: Id, right: Id, explanation: Prose(5000) }, closed)
-export type QuestionKey = Static<typeof QuestionKey>
+/** A question with its key, both of one kind. */
+export const Question = Type.Object({ open: OpenQuestion, key: QuestionKey }, closed)
+export type Question = Static<typeof Question>
 
 /** A moment at which the video stops and asks. */
-export const Checkpoint = Type.Object({ id: Id, at: Seconds, question: OpenQuestion, key: QuestionKey }, closed)
+export const Checkpoint = Type.Object(
+  { id: Id, at: Seconds, questions: Type.Array(Question, { minItems: 1, maxItems: 20 }) },
+  closed,
+)
 export type Checkpoint = Static<typeof Checkpoint>
 
 /** What holds for a whole set. */
@@ -43,11 +32,11 @@ export type SetPolicy = Static<typeof SetPolicy>
 export const QuestionSet = Type.Object(
   {
     format: Type.Literal('thaw-questions'),
-    version: Type.Literal(2),
+    version: Type.Literal(3),
     title: Line(),
     policy: SetPolicy,
     checkpoints: Type.Array(Checkpoint, { maxItems: 200 }),
   },
-  { ...closed, $id: 'thaw-questions-2' },
+  { ...closed, $id: 'thaw-questions-3' },
 )
 export type QuestionSet = Static<typeof QuestionSet>

@@ -20,7 +20,7 @@ export class InvalidDocument extends Error {
 
 // Only the first problem is looked for: nonsense of any size costs no more than reading up to it. A schema may also
 // stand inside another; each is kept by its object, not by its $id.
-const ajv = new Ajv({ strict: true, allowUnionTypes: true, addUsedSchema: false })
+const ajv = new Ajv({ strict: true, allowUnionTypes: true, addUsedSchema: false, discriminator: true })
 const compiled = new WeakMap<TSchema, ValidateFunction>()
 
 function compile(schema: TSchema): ValidateFunction {

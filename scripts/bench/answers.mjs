@@ -37,20 +37,24 @@ async function startServer(folder) {
   return { origin, author, stop }
 }
 
+const text = (words) => (words ? [{ kind: 'paragraph', spans: [{ text: words }] }] : [])
 const checkpoint = (i) => ({
   id: `cp${i}`,
   at: i,
-  question: {
-    id: `q${i}`,
-    kind: 'one-right',
-    prompt: `${i}?`,
-    choices: [
-      { id: 'a', text: '1' },
-      { id: 'b', text: '2' },
-    ],
-    hint: '',
-    points: 1,
-  },
+  questions: [
+    {
+      id: `q${i}`,
+      kind: 'one-right',
+      prompt: text(`${i}?`),
+      choices: [
+        { id: 'a', text: text('1') },
+        { id: 'b', text: text('2') },
+      ],
+      shuffled: false,
+      hint: text(''),
+      points: 1,
+    },
+  ],
 })
 
 async function publish({ author }, id) {
@@ -84,7 +88,7 @@ async function publish({ author }, id) {
   }
   const set = {
     format: 'thaw-published-set',
-    version: 2,
+    version: 3,
     id: 'questions',
     publicationId: id,
     title: id,
@@ -93,9 +97,12 @@ async function publish({ author }, id) {
   }
   const keys = {
     format: 'thaw-keys',
-    version: 1,
+    version: 2,
     publicationId: id,
-    keys: checkpoints.map((c) => ({ questionId: c.question.id, right: 'a', explanation: '' })),
+    keys: checkpoints.map((_, i) => ({
+      ...{ questionId: `q${i}`, kind: 'one-right', right: 'a' },
+      ...{ explanation: text(''), lookAt: null },
+    })),
   }
   const start = { manifest, captions: [], sets: [{ set, keys }] }
   const { version: upload } = await (await author('POST', `/api/publications/${id}/uploads`, start)).json()
@@ -149,7 +156,7 @@ export async function answers({ say, figure }) {
       id: randomUUID(),
       kind: 'answer',
       questionId: `q${q}`,
-      choiceId: 'a',
+      answer: { kind: 'one-right', choice: 'a' },
       at: new Date().toISOString(),
     })
     /** Median cost of a view and an answer of somebody who comes for the first time, ms. */

@@ -15,7 +15,7 @@ import { createHash, randomUUID } from 'node:crypto'
 import { Type, type Static } from '@sinclair/typebox'
 import equal from 'fast-deep-equal'
 import { checkCaptions, checkPublication, checkSets, partSize, trackKey } from '#core/packages/publication'
-import { onlySetId } from '#core/packages/upgrade'
+import { onlySetId, upgradeSetUpload } from '#core/packages/upgrade'
 import { closed, Id, Instant } from '#core/schema/parts'
 import type {
   CaptionsStart,
@@ -113,7 +113,7 @@ function uploadWithSets(data: unknown, id: string): unknown {
 export const publications = () => useStore().documents('publications', Publication, withSets)
 export const versions = () => useStore().documents('versions', Version)
 export const captionVersions = () => useStore().documents('captions', CaptionsVersion)
-export const setVersions = () => useStore().documents('sets', SetVersion)
+export const setVersions = () => useStore().documents('sets', SetVersion, upgradeSetUpload)
 const uploads = () => useStore().documents('uploads', Upload, uploadWithSets)
 const exclusively = <T>(id: string, task: () => Promise<T>) => useStore().exclusive(`publication ${id}`, task)
 const partPath = (version: string, file: string, index: number) =>

@@ -1,11 +1,12 @@
 /**
  * What students send back. Answers go into a journal of their own for each person at a place, once and for good; of
- * what is only chosen the latest is kept, until the question is answered. What one person's costs does not grow with
+ * what is only begun the latest is kept, until the question is answered. What one person's costs does not grow with
  * others'.
  */
 import { createHash } from 'node:crypto'
 import { personKey, upgradeEvent } from '#core/course/people'
 import { eventProblem } from '#core/questions/attempt'
+import { upgradeAnswer, upgradeSelections } from '#core/questions/upgrade'
 import {
   AttemptEvent as AttemptEventSchema,
   ReceivedEvent,
@@ -21,7 +22,7 @@ import { askedAt, readSetOf, readVersionOf, type StoredPublication, type StoredS
 import { useStore } from './storage'
 
 const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
-const selections = () => useStore().documents('selections', Selections)
+const selections = () => useStore().documents('selections', Selections, upgradeSelections)
 const selectionsId = (placeId: string, student: Student) =>
   `${placeId}.${createHash('sha256').update(personKey(student)).digest('hex').slice(0, 40)}`
 
@@ -47,9 +48,10 @@ export async function sortEvents(
   for (const [i, one] of data.entries()) {
     const id = typeof one === 'object' && one !== null && 'id' in one ? String(one.id).slice(0, 64) : String(i)
     try {
-      const event = parseAs(AttemptEventSchema, one, 'answer')
+      // A player that was opened before an update sends what it knows.
+      const event = parseAs(AttemptEventSchema, upgradeAnswer(one), 'answer')
       const seen = await setsSeen(place, current, event.version)
-      const questionsOf = ({ set }: StoredSet) => set.checkpoints.map((c) => c.question)
+      const questionsOf = ({ set }: StoredSet) => set.checkpoints.flatMap((c) => c.questions)
       const why = eventProblem(event, seen.flatMap(questionsOf))
       const asked = seen.find((set) => questionsOf(set).some((q) => q.id === event.questionId))
       if (why || !asked) refused.push({ id, why: why ?? 'This lecture has no such question.' })
@@ -81,13 +83,13 @@ export async function keepEvents(
   const id = selectionsId(placeId, student)
   await useStore().exclusive(`selections ${id}`, async () => {
     const final = new Set((await answersOf(placeId, student)).map((e) => e.event.questionId))
-    const before = (await selections().read(id))?.chosen ?? {}
+    const before = (await selections().read(id))?.answers ?? {}
     const after = Object.fromEntries(
-      [...Object.entries(before), ...chosen.map((e) => [e.questionId, e.choiceId])].filter(
-        ([q]) => !final.has(q ?? ''),
+      [...Object.entries(before), ...chosen.map((e) => [e.questionId, e.answer] as const)].filter(
+        ([q]) => !final.has(q),
       ),
     )
-    await selections().write(id, { chosen: after })
+    await selections().write(id, { answers: after })
   })
 }
 
@@ -95,9 +97,9 @@ export async function keepEvents(
 export const answersOf = (placeId: string, student: Student): Promise<readonly StoredEvent[]> =>
   answers().read(placeId, personKey(student))
 
-/** What a student has chosen at a place without handing it in, by question. */
-export async function chosenBy(placeId: string, student: Student): Promise<Selections['chosen']> {
-  return (await selections().read(selectionsId(placeId, student)))?.chosen ?? {}
+/** What a student has begun to answer at a place without handing it in, by question. */
+export async function begunBy(placeId: string, student: Student): Promise<Selections['answers']> {
+  return (await selections().read(selectionsId(placeId, student)))?.answers ?? {}
 }
 
 /** Everybody's answers at a place after `seq`, in order. */

@@ -10,6 +10,7 @@ import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { FIRST_ISSUER } from '#core/course/people'
 import type { AttemptEvent, Student } from '#core/schema/attempt'
 import { PART_SIZE, type UploadStart } from '#core/schema/publication'
+import type { QuestionKey } from '#core/schema/questions'
 import { checkpoint, placeOf, publication, setOf } from '../../test/publication'
 
 let folder: string
@@ -79,6 +80,8 @@ const whole = async ({ publications }: Modules) => {
     ) === 0
   )
 }
+
+const rightOf = (key?: QuestionKey) => (key?.kind === 'one-right' ? key.right : undefined)
 
 describe('a publication', () => {
   it('is there after a restart, and every range of it is right', async () => {
@@ -249,11 +252,17 @@ describe('sets of questions', () => {
     const now = (await publications.readPublication('p'))!
     expect([now.version, now.sets.length, now.sets[0]?.version]).toEqual([version, 1, first.sets[place.sets[0]!]])
     expect(await whole(modules)).toBe(true)
-    const answer = { id: 'e', kind: 'answer', questionId: 'q1', choiceId: 'a', at: '2026-11-23T10:00:00.000Z' }
+    const answer = {
+      id: 'e',
+      kind: 'answer',
+      questionId: 'q1',
+      answer: { kind: 'one-right', choice: 'a' },
+      at: '2026-11-23T10:00:00.000Z',
+    }
     const { taken } = await responses.sortEvents(place, now, [{ ...answer, version: before }])
     expect(taken.map((e) => e.version)).toEqual([before])
     const { sets, current } = await publications.gradedSets(place, new Set([before]))
-    expect(sets.map((s) => s.keys[0]?.right)).toEqual(['a', 'b'])
+    expect(sets.map((s) => rightOf(s.keys[0]))).toEqual(['a', 'b'])
     expect(current).toEqual([now.sets[0]?.version])
     // Whoever began with the earlier one goes on with it.
     expect((await publications.readVersionOf('p', version, [before]))?.sets.map((s) => s.version)).toEqual([before])
@@ -293,7 +302,7 @@ describe('sets of questions', () => {
       id: questionId,
       kind: 'answer',
       questionId,
-      choiceId: 'a',
+      answer: { kind: 'one-right', choice: 'a' },
       at: '2026-11-23T10:00:00.000Z',
     })
     const { taken, refused } = await responses.sortEvents(place, now, [answer('q1'), answer('q2')])
@@ -395,12 +404,10 @@ describe('a lecture that is held', () => {
 describe('answers', () => {
   const place = placeOf('place', 'p', 'c')
   const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject, name: subject })
-  const event = (
-    id: string,
-    questionId = 'q1',
-    kind: AttemptEvent['kind'] = 'answer',
-    choiceId = 'a',
-  ): AttemptEvent => ({ id, kind, questionId, choiceId, at: '2026-11-23T10:00:00.000Z' })
+  const event = (id: string, questionId = 'q1', kind: AttemptEvent['kind'] = 'answer', choice = 'a'): AttemptEvent => ({
+    ...{ id, kind, questionId, at: '2026-11-23T10:00:00.000Z' },
+    answer: { kind: 'one-right', choice },
+  })
   async function keep({ publications, responses }: Modules, who: string, events: unknown[]) {
     const current = (await publications.readPublication('p'))!
     const { taken, refused } = await responses.sortEvents(place, current, events)
@@ -422,7 +429,7 @@ describe('answers', () => {
     const modules = await restart()
     await publish(modules, start('one', ['q1', 'q2']))
     for (let i = 0; i < 30; i++) await keep(modules, 's', [event(`c${i}`, 'q1', 'select', i % 2 ? 'a' : 'b')])
-    expect(await modules.responses.chosenBy('place', student('s'))).toEqual({ q1: 'a' })
+    expect(await modules.responses.begunBy('place', student('s'))).toEqual({ q1: { kind: 'one-right', choice: 'a' } })
     await Promise.all([
       keep(modules, 's', [event('x', 'q1', 'answer', 'b')]),
       keep(modules, 's', [event('y', 'q1', 'answer', 'a')]),
@@ -433,7 +440,7 @@ describe('answers', () => {
       event('other', 'q2', 'select', 'b'),
     ])
     expect((await modules.responses.answersOf('place', student('s'))).map((e) => e.event.questionId)).toEqual(['q1'])
-    expect(await modules.responses.chosenBy('place', student('s'))).toEqual({ q2: 'b' })
+    expect(await modules.responses.begunBy('place', student('s'))).toEqual({ q2: { kind: 'one-right', choice: 'b' } })
     expect((await files()).filter((f) => f.startsWith('journals') || f.includes('selections'))).toHaveLength(2)
   })
   it('are taken by the version they were given on, and only what never can be is refused, by name', async () => {
@@ -447,9 +454,10 @@ describe('answers', () => {
       event('4', 'q2'),
       { ...event('5', 'q1'), points: 9 },
       'rubbish',
-      { ...event('6', 'q1'), choiceId: 'z' },
+      { ...event('6', 'q1'), answer: { kind: 'one-right', choice: 'z' } },
+      { ...event('7', 'q1'), answer: { kind: 'true-false', value: true } },
     ])
-    expect(refused.map((r) => r.id)).toEqual(['4', '5', '5', '6'])
+    expect(refused.map((r) => r.id)).toEqual(['4', '5', '5', '6', '7'])
     const asked = (await modules.publications.readVersionOf('p', one))!.sets[0]!.version
     const kept = await modules.responses.answersOf('place', student('s'))
     expect(kept.map((e) => [e.event.id, e.event.version])).toEqual([
@@ -458,7 +466,7 @@ describe('answers', () => {
       ['3', asked],
     ])
     const { sets } = await modules.publications.gradedSets(place, new Set([asked]))
-    expect(sets.find((s) => s.version === asked)?.keys.map((k) => k.right)).toEqual(['a', 'a', 'a'])
+    expect(sets.find((s) => s.version === asked)?.keys.map(rightOf)).toEqual(['a', 'a', 'a'])
   })
 })
 
@@ -499,7 +507,13 @@ describe('what an earlier version of Thaw wrote', () => {
     const place = placeOf('place', 'p', 'c')
     const give = async ({ publications, responses }: Modules, who: Student, questionId: string) => {
       const current = (await publications.readPublication('p'))!
-      const given = { id: questionId, kind: 'answer', questionId, choiceId: 'a', at: '2026-11-23T10:00:00.000Z' }
+      const given = {
+        id: questionId,
+        kind: 'answer',
+        questionId,
+        answer: { kind: 'one-right', choice: 'a' },
+        at: '2026-11-23T10:00:00.000Z',
+      }
       await responses.keepEvents('place', who, (await responses.sortEvents(place, current, [given])).taken)
     }
     const now = { issuer: FIRST_ISSUER, subject: 's1', name: 'Aino' }
@@ -547,8 +561,11 @@ describe('what an earlier version of Thaw wrote', () => {
     const { publications, responses } = modules
     const [found, at] = [(await publications.readPublication('p'))!, (await modules.places.places().read('pl'))!]
     expect(publications.askedAt(at, found).map((s) => s.version)).toEqual(['v1'])
-    const answered = { id: 'e', kind: 'answer', questionId: 'q', choiceId: 'a', at: manifest.madeAt, version: 'v1' }
-    expect((await responses.sortEvents(at, found, [answered])).taken).toEqual([answered])
+    const answered = { id: 'e', kind: 'answer', questionId: 'q', at: manifest.madeAt, version: 'v1' }
+    // As players of then send it.
+    expect((await responses.sortEvents(at, found, [{ ...answered, choiceId: 'a' }])).taken).toEqual([
+      { ...answered, answer: { kind: 'one-right', choice: 'a' } },
+    ])
     expect((await publications.gradedSets(at, new Set())).sets.map((s) => s.keys)).toEqual([keys.keys])
     for (const [i, part] of parts.entries()) await publications.putPart('p', 'v2', 'screen.mp4', i, part)
     await publications.commitUpload('p', 'v2')

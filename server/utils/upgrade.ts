@@ -9,8 +9,7 @@ import type { TSchema } from '@sinclair/typebox'
 import { upgradeEvent } from '#core/course/people'
 import { Broadcast } from '#core/schema/live'
 import { StoredEvent } from '#core/schema/attempt'
-import { onlySetId, readPlace, readPublished } from '#core/packages/upgrade'
-import { PublicationKeys } from '#core/schema/publication'
+import { onlySetId, readKeys, readPlace, readPublished } from '#core/packages/upgrade'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { SiteItem } from '#standins/course-site/site'
@@ -40,7 +39,7 @@ async function splitVersions(folder: string): Promise<void> {
       const data = JSON.parse(await text(join(kept, name))) as Record<string, unknown>
       if (!('keys' in data)) continue
       const { manifest, set } = readPublished(data.manifest, data.set)
-      const keys = parseAs(PublicationKeys, data.keys, 'keys')
+      const keys = readKeys(data.keys)
       await setVersions().write(version, { publicationId: manifest.id, set, keys })
       await versions().write(version, { publicationId: manifest.id, manifest })
     } catch (error) {
@@ -107,7 +106,7 @@ async function takePublication(store: Store, id: string, path: string): Promise<
       const { version } = JSON.parse(await text(join(path, 'live', marker))) as { version: string }
       const from = join(path, 'v', version)
       const { manifest, set } = readPublished(JSON.parse(await text(join(from, 'manifest.json'))))
-      const keys = parseAs(PublicationKeys, JSON.parse(await text(join(from, 'keys.json'))), 'keys')
+      const keys = readKeys(JSON.parse(await text(join(from, 'keys.json'))))
       for (const file of manifest.files)
         for (const part of await namesIn(join(from, file.name)))
           await store.parts.write(`media/${version}/${file.name}/${part}`, await readFile(join(from, file.name, part)))

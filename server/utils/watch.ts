@@ -1,18 +1,20 @@
 /** What a student's player is told: the lecture without its keys, and the state of this student's answers. */
 import { trackKey } from '#core/packages/publication'
 import type { WatchView } from '#core/packages/watch-view'
+import { personKey } from '#core/course/people'
 import { attemptState, report } from '#core/questions/attempt'
+import { shuffledFor } from '#core/questions/shuffle'
 import type { Place } from '#core/schema/publication'
 import { mediaBase } from './sessions'
-import { answersOf, chosenBy } from './responses'
+import { answersOf, begunBy } from './responses'
 import { askedAt, readSetOf, type StoredPublication, type StoredSet } from './publications'
 import type { WatchSession } from './sessions'
 
 /** A question of a set with its key, by which an answer counts. */
 function gradedBy({ set, keys }: StoredSet, questionId: string) {
-  const question = set.checkpoints.find((c) => c.question.id === questionId)?.question
+  const open = set.checkpoints.flatMap((c) => c.questions).find((q) => q.id === questionId)
   const key = keys.keys.find((k) => k.questionId === questionId)
-  return question && key ? { question, key } : null
+  return open && key ? { open, key } : null
 }
 
 export async function watchView(
@@ -24,21 +26,27 @@ export async function watchView(
   const { student } = session
   const state = attemptState(
     (await answersOf(place.id, student)).map((e) => e.event),
-    await chosenBy(place.id, student),
+    await begunBy(place.id, student),
   )
   const media = await mediaBase(place.id, session)
   const base = `${media}/${version}`
   const checkpoints: WatchView['checkpoints'] = []
   for (const asked of askedAt(place, publication))
-    for (const { id, at, question } of asked.set.checkpoints) {
-      const own = state.get(question.id)
-      const answered = own?.kind === 'handed-in' && own.version !== asked.version ? own.version : undefined
-      // Graded by what the student saw, which may be an earlier version.
-      const seen = answered && (await readSetOf(place.publicationId, answered))
-      const by = (seen && gradedBy(seen, question.id)) || gradedBy(asked, question.id)
-      if (!by) throw new Error(`question ${question.id} of ${manifest.id} has no key`)
-      const told = report(own, asked.set.policy, by.question, by.key)
-      checkpoints.push({ id, at, question, set: asked.version, report: told })
+    for (const { id, at, questions } of asked.set.checkpoints) {
+      const shown: WatchView['checkpoints'][number]['questions'] = []
+      for (const { id: questionId } of questions) {
+        const own = state.get(questionId)
+        const answered = own?.kind === 'handed-in' && own.version !== asked.version ? own.version : undefined
+        // Graded by what the student saw, which may be an earlier version.
+        const seen = answered && (await readSetOf(place.publicationId, answered))
+        const by = (seen && gradedBy(seen, questionId)) || gradedBy(asked, questionId)
+        if (!by) throw new Error(`question ${questionId} of ${manifest.id} has no key`)
+        shown.push({
+          open: shuffledFor(by.open, `${place.id} ${personKey(student)}`),
+          report: report(own, asked.set.policy, by.open, by.key),
+        })
+      }
+      checkpoints.push({ id, at, set: asked.version, questions: shown })
     }
   return {
     kind: 'recording',

@@ -49,7 +49,7 @@ describe('a killed server', () => {
         ...students.map(async (token, s) => {
           for (let q = 0; running && q < 20; q++) {
             const id = `r${round}s${s}q${q}`
-            const select = { ...answer(`${id}c`, `q${q}`), kind: 'select', choiceId: 'b' }
+            const select = { ...answer(`${id}c`, `q${q}`), kind: 'select', answer: { kind: 'one-right', choice: 'b' } }
             const { status } = await server.ask(
               'POST',
               '/api/watch/pl/responses',

@@ -191,7 +191,7 @@ export const answer = (id: string, questionId: string) => ({
   id,
   kind: 'answer',
   questionId,
-  choiceId: 'a',
+  answer: { kind: 'one-right', choice: 'a' },
   at: '2026-11-23T10:00:00.000Z',
 })
 

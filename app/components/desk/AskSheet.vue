@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { Plus, Trash2 } from 'lucide-vue-next'
-import { checkpointProblems } from '#core/questions/grade'
-import type { Checkpoint } from '#core/schema/questions'
+import { ArrowDown, ArrowUp, Plus } from 'lucide-vue-next'
+import { nameCheckpoint, newQuestion } from '#core/questions/set'
+import type { Checkpoint, Question } from '#core/schema/questions'
+import { isEmpty } from '#core/text/rich-text'
 import { toResult } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
@@ -15,20 +16,51 @@ const media = injectStrict(scriptPlayerKey)
 const checkpoints = computed(() => desk.questions?.checkpoints ?? [])
 const active = computed(() => checkpoints.value.find((c) => c.id === desk.activeCheckpoint) ?? null)
 const lost = (c: Checkpoint) => desk.lostCheckpoints.find((l) => l.item.id === c.id)
-const problems = computed(() => (active.value ? checkpointProblems(active.value) : []))
+/** Which of its questions is open. */
+const shown = ref(0)
+watch(
+  () => active.value?.id,
+  () => (shown.value = 0),
+)
+const question = computed(
+  () => active.value?.questions[Math.min(shown.value, active.value.questions.length - 1)] ?? null,
+)
 
 /** @param field what is being typed into, when something is */
-function change(patch: (c: Checkpoint) => Checkpoint, field?: string): void {
-  if (active.value) void desk.changeCheckpoint(patch(active.value), `Changed ${sayQuestion(active.value)}`, field)
+function change(patch: (c: Checkpoint) => Checkpoint, field?: string, did = 'Changed'): void {
+  if (active.value) void desk.changeCheckpoint(patch(active.value), `${did} ${sayQuestion(active.value)}`, field)
 }
 const sayQuestion = (c: Checkpoint) => `question ${checkpoints.value.indexOf(c) + 1}`
-const question = (patch: Partial<Checkpoint['question']>, field?: string) =>
-  change((c) => ({ ...c, question: { ...c.question, ...patch } }), field)
-const key = (patch: Partial<Checkpoint['key']>, field?: string) =>
-  change((c) => ({ ...c, key: { ...c.key, ...patch } }), field)
-const choice = (id: string, text: string) =>
-  question({ choices: active.value?.question.choices.map((c) => (c.id === id ? { ...c, text } : c)) ?? [] }, id)
+const write = (next: Question, field?: string) =>
+  change(
+    (c) => ({ ...c, questions: c.questions.map((q) => (q.open.id === next.open.id ? next : q)) }),
+    field && `${next.open.id} ${field}`,
+  )
+function addQuestion(): void {
+  change((c) => ({ ...c, questions: [...c.questions, newQuestion('one-right', newId)] }), undefined, 'Added to')
+  shown.value = active.value ? active.value.questions.length : 0
+}
+function removeQuestion(): void {
+  const id = question.value?.open.id
+  if (!active.value || !id) return
+  if (active.value.questions.length === 1) void desk.removeCheckpoint(active.value.id)
+  else change((c) => ({ ...c, questions: c.questions.filter((q) => q.open.id !== id) }), undefined, 'Took one out of')
+}
+function moveQuestion(by: number): void {
+  const from = Math.min(shown.value, (active.value?.questions.length ?? 1) - 1)
+  change(
+    (c) => {
+      const questions = [...c.questions]
+      questions.splice(from + by, 0, ...questions.splice(from, 1))
+      return { ...c, questions }
+    },
+    undefined,
+    'Put in order',
+  )
+  shown.value = from + by
+}
 
+const isWritten = (c: Checkpoint) => c.questions.some((q) => !isEmpty(q.open.prompt))
 function open(c: Checkpoint): void {
   desk.activeCheckpoint = c.id
   media.seekRecorded(c.at)
@@ -85,7 +117,8 @@ function tellFeedback(atOnce: boolean): void {
           @click="open(c)"
         >
           <span class="mono">{{ lost(c) ? '–:––' : formatTimecode(toResult(desk.map, c.at).at) }}</span>
-          {{ c.question.prompt || `Question ${i + 1}` }}
+          {{ isWritten(c) ? nameCheckpoint(c) : `Question ${i + 1}` }}
+          <span v-if="c.questions.length > 1" class="quiet">and {{ c.questions.length - 1 }} more</span>
         </button>
         <p v-if="lost(c)" class="notice bad">
           This question lies inside a removed part and will not be asked.
@@ -101,74 +134,31 @@ function tellFeedback(atOnce: boolean): void {
           :max="desk.map.duration"
           @update:model-value="change((c) => ({ ...c, at: recorded($event) }))"
         />
-        <label class="points"
-          >Points<el-input-number
-            :model-value="active.question.points"
-            :min="0"
-            :max="100"
-            aria-label="Points"
-            @update:model-value="question({ points: Number($event ?? 0) }, 'points')"
-        /></label>
       </div>
-      <label for="prompt-field">Question</label>
-      <el-input
-        id="prompt-field"
-        :model-value="active.question.prompt"
-        type="textarea"
-        :rows="2"
-        maxlength="2000"
-        @update:model-value="question({ prompt: $event }, 'prompt')"
-      />
-      <fieldset>
-        <legend>Choices – mark the right one</legend>
-        <div v-for="(c, i) in active.question.choices" :key="c.id" class="choice">
-          <input
-            type="radio"
-            name="right"
-            :checked="active.key.right === c.id"
-            :aria-label="`Choice ${i + 1} is right`"
-            @change="key({ right: c.id })"
-          />
-          <el-input
-            :model-value="c.text"
-            maxlength="500"
-            :aria-label="`Choice ${i + 1}`"
-            @update:model-value="choice(c.id, $event.replace(/\s*\n\s*/g, ' '))"
-          />
-          <el-button
-            text
-            :aria-label="`Remove choice ${i + 1}`"
-            :disabled="active.question.choices.length <= 2"
-            @click="question({ choices: active.question.choices.filter((x) => x.id !== c.id) })"
-            ><Trash2 :size="15"
-          /></el-button>
-        </div>
-        <el-button
-          size="small"
-          :disabled="active.question.choices.length >= 12"
-          @click="question({ choices: [...active.question.choices, { id: newId(), text: '' }] })"
-          >Add a choice</el-button
+      <div v-if="active.questions.length > 1" class="row">
+        <el-radio-group v-model="shown" aria-label="Question of this checkpoint" size="small"
+          ><el-radio-button v-for="(q, i) in active.questions" :key="q.open.id" :value="i">{{
+            i + 1
+          }}</el-radio-button></el-radio-group
         >
-      </fieldset>
-      <label for="hint-field">Hint, before answering</label>
-      <el-input
-        id="hint-field"
-        :model-value="active.question.hint"
-        maxlength="2000"
-        @update:model-value="question({ hint: $event }, 'hint')"
-      />
-      <label for="why-field">Explanation, after answering</label>
-      <el-input
-        id="why-field"
-        :model-value="active.key.explanation"
-        type="textarea"
-        :rows="2"
-        maxlength="5000"
-        @update:model-value="key({ explanation: $event }, 'explanation')"
-      />
-      <p v-if="problems.length" class="notice" role="status">{{ problems.join(' ') }} Until then it is not asked.</p>
-      <p v-else class="notice good" role="status">Complete. Saved as you write.</p>
-      <el-button type="danger" plain @click="desk.removeCheckpoint(active.id)">Delete this question</el-button>
+        <el-button-group>
+          <el-button size="small" aria-label="Ask it earlier" :disabled="shown === 0" @click="moveQuestion(-1)"
+            ><ArrowUp :size="15"
+          /></el-button>
+          <el-button
+            size="small"
+            aria-label="Ask it later"
+            :disabled="shown >= active.questions.length - 1"
+            @click="moveQuestion(1)"
+            ><ArrowDown :size="15"
+          /></el-button>
+        </el-button-group>
+      </div>
+      <QuestionForm v-if="question" :key="question.open.id" :question="question" @change="write" />
+      <div class="acts">
+        <el-button :disabled="active.questions.length >= 20" @click="addQuestion">Ask another here</el-button
+        ><el-button type="danger" plain @click="removeQuestion">Delete this question</el-button>
+      </div>
     </form>
   </div>
 </template>
@@ -214,38 +204,6 @@ function tellFeedback(atOnce: boolean): void {
   display: flex;
   flex-direction: column;
   gap: 5px;
-}
-.form label,
-legend {
-  font-size: 14px;
-  color: var(--quiet);
-}
-.points {
-  display: flex;
-  flex-direction: column;
-}
-fieldset {
-  border: 0;
-  padding: 0;
-  margin: 4px 0;
-  display: grid;
-  gap: 5px;
-  justify-items: start;
-}
-.choice {
-  display: grid;
-  grid-template-columns: 22px 1fr auto;
-  gap: 6px;
-  align-items: center;
-  width: 100%;
-}
-.choice input[type='radio'] {
-  width: 17px;
-  height: 17px;
-  accent-color: var(--moss);
-}
-.form .el-button {
-  align-self: start;
 }
 .notice {
   margin: 6px 0;

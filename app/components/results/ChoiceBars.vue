@@ -10,10 +10,10 @@ const x = computed(() => scaleLinear([0, Math.max(1, max(props.counts, (c) => c.
 <template>
   <table>
     <caption class="unseen">
-      How many chose what
+      How many answered what
     </caption>
     <tbody>
-      <tr v-for="c in counts" :key="c.choiceId">
+      <tr v-for="c in counts" :key="c.id">
         <th scope="row">{{ c.text }} <span v-if="c.right" class="right">right</span></th>
         <td><span class="bar" :class="{ right: c.right }" :style="{ width: `${x(c.count)}%` }" /></td>
         <td class="count mono">{{ c.count }}</td>

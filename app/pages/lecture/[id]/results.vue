@@ -32,9 +32,10 @@ useHead({ title: computed(() => `Results: ${data.value?.parts.lecture.title ?? '
 const sayRow = ({ student }: StudentResult) => sayStudent(student)
 const busy = ref(false)
 const results = computed(() => data.value?.results)
-const came = computed(() => results.value?.students.filter((s) => s.right + s.wrong > 0).length ?? 0)
+const came = computed(() => results.value?.students.filter((s) => s.lastAnswerAt !== null).length ?? 0)
+const hasUnmarked = computed(() => results.value?.students.some((s) => s.unmarked > 0) ?? false)
 const mean = computed(() => {
-  const answered = results.value?.students.filter((s) => s.right + s.wrong > 0) ?? []
+  const answered = results.value?.students.filter((s) => s.lastAnswerAt !== null) ?? []
   return answered.length ? answered.reduce((sum, s) => sum + s.percent, 0) / answered.length : null
 })
 
@@ -115,7 +116,7 @@ const save = (kind: 'students' | 'questions') => {
       <h2>{{ q.prompt }}</h2>
       <p v-if="q.earlier" class="notice">This question is asked no longer. It counts for those who answered it.</p>
       <p class="quiet">
-        {{ q.answered }} answered{{ q.facility === null ? '' : `, ${Math.round(100 * q.facility)} % right` }}
+        {{ q.answered }} answered{{ q.facility === null ? '' : `, ${Math.round(100 * q.facility)} % of the points` }}
       </p>
       <ChoiceBars :counts="q.counts" :answered="q.answered" />
     </section>
@@ -130,7 +131,9 @@ const save = (kind: 'students' | 'questions') => {
           ><template #default="{ row }">{{ sayRow(row as StudentResult) }}</template></el-table-column
         >
         <el-table-column prop="right" label="Right" sortable align="right" />
+        <el-table-column prop="partly" label="Partly" sortable align="right" />
         <el-table-column prop="wrong" label="Wrong" sortable align="right" />
+        <el-table-column v-if="hasUnmarked" prop="unmarked" label="Not marked" sortable align="right" width="130" />
         <el-table-column prop="unanswered" label="Unanswered" sortable align="right" width="130" />
         <el-table-column prop="points" label="Points" sortable align="right" />
         <el-table-column prop="possible" label="Possible" sortable align="right" />
