@@ -1,0 +1,200 @@
+/** Questions of every kind: written at the desk, answered by a student, seen in the results. */
+import type { Frame } from 'puppeteer-core'
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import type { WatchView } from '#core/packages/watch-view'
+import type { QuestionSet } from '#core/schema/questions'
+import { person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
+import { storedDocument } from './stored'
+
+const origin = inject('origin')
+const TITLE = 'Oxygen isotopes'
+let author: Person
+let student: Person
+/** What the server told the student's player last, and everything that it was sent. */
+let view: WatchView
+const received: string[] = []
+
+beforeAll(async () => {
+  author = await person({ devices: false })
+  student = await person({ devices: false })
+  student.page.on('response', (response) => {
+    if (/\/api\/watch\/[^/]+(\/responses.*)?$/.test(response.url()))
+      void response.text().then(
+        (text) => {
+          received.push(text)
+          const data = JSON.parse(text) as WatchView | { view: WatchView }
+          view = 'view' in data ? data.view : data
+        },
+        () => undefined,
+      )
+  })
+  await author.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await author.see('The term')
+})
+afterAll(async () => {
+  await author.leave()
+  await student.leave()
+})
+
+const stored = async (): Promise<QuestionSet> =>
+  (await storedDocument(author.page, 'isotopes', 'questions'))!.document as QuestionSet
+/** The questions of the checkpoint that the test adds. */
+const added = async () => (await stored()).checkpoints.find((c) => c.at === 6)?.questions ?? []
+
+async function another(kind: string, question: string, label = 'Question'): Promise<void> {
+  await author.click('button', 'Ask another here')
+  await author.choose('Kind of question', kind)
+  await author.type(label, question)
+}
+
+test('questions of every kind are written at one moment, and saved as they are', async () => {
+  await author.go(`${origin}/lecture/isotopes?step=asked`)
+  await author.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+  await author.click('button', 'Ask at the playhead')
+  await author.type('At (recorded time)', '0:06')
+  await author.choose('Kind of question', 'Several right choices')
+  await author.see(
+    'Write the question. 4 choices are empty. Until then it is not asked.',
+  )
+  await author.type('Question', 'Which are heavy?')
+  for (const [i, text] of ['Deuterium', 'Oxygen-18', 'Protium'].entries()) await author.type(`Choice ${i + 1}`, text)
+  await author.click('button', 'Remove choice 4')
+  await author.click('checkbox', 'Choice 2 is right')
+  await author.see('Complete. Saved as you write.')
+  await another('True or false', 'Snow keeps them.')
+  await another('A number', 'How many per mille?')
+  await author.type('Right number', '−35,5')
+  await author.type('Give or take', '0.5')
+  await author.click('button', 'Add a unit')
+  await author.type('Unit 1', '‰')
+  await another('A word or two', 'What is between snow and ice?')
+  await author.type('Right answers – a line each; the first is the one that is shown', 'firn')
+  await another('Put in order', 'From young to old.')
+  for (const [i, text] of ['Snow', 'Firn', 'Ice'].entries()) await author.type(`Thing ${i + 1}`, text)
+  await author.click('button', 'Remove thing 4')
+  await another('A longer answer', 'Why does it get lighter inland?')
+  await author.click('button', 'Add a criterion')
+  await author.type('Criterion 1', 'Names rain-out')
+  await another('A thought', 'What surprised you?')
+  await another('A note', 'The next part is on cores.', 'Note')
+  await author.see('Complete. Saved as you write.')
+  const kinds = async () => (await added()).map((q) => q.open.kind)
+  const all = ['several-right', 'true-false', 'number', 'words', 'order', 'longer', 'thought', 'note']
+  await expect.poll(kinds).toEqual(all)
+  // Asked earlier, by one; undone at once.
+  await author.click('button', 'Ask it earlier')
+  await expect.poll(kinds).toEqual([...all.slice(0, 6), 'note', 'thought'])
+  await author.click('button', 'Undo')
+  await expect.poll(kinds).toEqual(all)
+  expect((await added())[2]).toMatchObject({
+    open: { units: ['‰'] },
+    key: { value: -35.5, tolerance: 0.5, factors: [1] },
+  })
+  expect(author.errors).toEqual([])
+}, 120_000)
+
+test('what is written survives a reload, and a question becomes another kind with what both have', async () => {
+  await author.page.reload()
+  await author.page.waitForSelector('.list button')
+  await author.click('button', '0:04 Which are heavy? and 7 more')
+  await author.choose('Kind of question', 'One right choice')
+  await author.see('Complete. Saved as you write.')
+  await expect.poll(async () => (await added())[0]?.key).toMatchObject({ kind: 'one-right' })
+  await author.click('button', 'Undo')
+  await expect.poll(async () => (await added())[0]?.open.kind).toBe('several-right')
+})
+
+const press = async (frame: Frame, role: string, name: string) => {
+  const found = await frame.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`)
+  await found?.evaluate((e) => e.scrollIntoView({ block: 'center' }))
+  await found?.click()
+}
+const says = (frame: Frame, text: string) =>
+  frame.waitForFunction((t) => document.querySelector<HTMLElement>('[role=dialog]')?.innerText.includes(t), {}, text)
+
+test('a student answers each, is told what came of it, and sees no key before', async () => {
+  await author.go(`${origin}/lecture/isotopes?step=released`)
+  await author.click('button', 'Publish')
+  await author.see('What students get is what stands here.', 240_000)
+  await student.go(`${origin}/course-site/`)
+  await student.page.select('#who', 's01')
+  await student.click('button', 'Sign in')
+  await student.click('link', 'PS 340 Ice Cores and Past Climate')
+  await student.click('link', TITLE)
+  const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  await (await frame.waitForSelector('.timeline .mark'))?.click()
+  await says(frame, 'Question 1 of 8 · 1 point')
+  // Whatever the order of the choices, nothing tells which is right.
+  expect(received.join('\n')).not.toMatch(/"right"|"accepted"|"rubric"|"tolerance"|35\.5/)
+  await press(frame, 'checkbox', 'Deuterium')
+  await press(frame, 'checkbox', 'Protium')
+  await press(frame, 'button', 'Hand in answer')
+  await says(frame, 'Partly right – 0.33 of 1. The right answer is: Deuterium; Oxygen-18')
+  await press(frame, 'button', 'Next question')
+  await press(frame, 'radio', 'True')
+  await press(frame, 'button', 'Hand in answer')
+  await says(frame, 'Right – 1 of 1.')
+  await press(frame, 'button', 'Next question')
+  const number = (await frame.waitForSelector('::-p-aria([name="Your number"][role="textbox"])'))!
+  await number.type('about')
+  await says(frame, 'That is no number yet.')
+  await number.click({ count: 3 })
+  await number.type('-35.9')
+  await student.page.keyboard.press('Enter')
+  await says(frame, 'Right – 1 of 1.')
+  await press(frame, 'button', 'Next question')
+  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('Fim')
+  await student.page.keyboard.press('Enter')
+  await says(frame, 'Not right. The right answer is: firn')
+  await press(frame, 'button', 'Next question')
+  // Put in order by the keyboard: each is moved up until it stands where it belongs.
+  await frame.waitForSelector('.order li')
+  for (const [place, text] of ['Snow', 'Firn', 'Ice'].entries()) {
+    const at = () =>
+      frame.$$eval('.order li > :first-child', (all, t) => all.findIndex((e) => e.textContent === t), text)
+    for (let from = await at(); from > place; from = await at()) {
+      await (await frame.$(`::-p-aria([name="Move up: ${text}"][role="button"])`))?.focus()
+      await student.page.keyboard.press('Enter')
+      await frame.waitForFunction(
+        (t, before) =>
+          [...document.querySelectorAll('.order li > :first-child')].findIndex((e) => e.textContent === t) < before,
+        {},
+        ...([text, from] as const),
+      )
+    }
+  }
+  await press(frame, 'button', 'Hand in answer')
+  await says(frame, 'Right – 1 of 1.')
+  await press(frame, 'button', 'Next question')
+  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('It rains out.')
+  await press(frame, 'button', 'Hand in answer')
+  await says(frame, 'Handed in. A person marks it.')
+  await press(frame, 'button', 'Next question')
+  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('That snow remembers.')
+  await press(frame, 'button', 'Hand in answer')
+  await says(frame, 'Kept.')
+  await press(frame, 'button', 'Next question')
+  await says(frame, 'The next part is on cores.')
+  await press(frame, 'button', 'Go on')
+  await frame.waitForFunction(() => document.querySelector('[role=dialog]') === null)
+  const reports = () =>
+    view.checkpoints[0]?.questions.map(({ report }) => (report.kind === 'handed-in' ? report.points : report.kind))
+  await expect.poll(reports).toEqual([0.33, 1, 1, 0, 1, null, null, null])
+  expect(student.errors).toEqual([])
+}, 300_000)
+
+test('the results count each kind by itself, and leave to a person what a person marks', async () => {
+  await author.go(`${origin}/lecture/isotopes/results`)
+  await author.click('button', 'Fetch new responses')
+  await author.see('1 answered, 33 % of the points')
+  await author.see('It rains out.')
+  await author.see('Not marked')
+  const row = await author.page.$$eval('.el-table__row', (rows) =>
+    rows.map((r) => [...r.querySelectorAll('td')].map((td) => td.innerText)).find((cells) => cells[1] !== '0'),
+  )
+  // Right, partly, wrong, not marked, unanswered, points, of so many: the question in a removed part is not asked.
+  expect(row?.slice(1, 8)).toEqual(['3', '1', '1', '1', '0', '3.33', '6'])
+  expect(author.errors).toEqual([])
+})
