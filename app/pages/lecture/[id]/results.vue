@@ -136,7 +136,7 @@ const save = (kind: 'students' | 'questions') => {
         <el-table-column v-if="hasUnmarked" prop="unmarked" label="Not marked" sortable align="right" width="130" />
         <el-table-column prop="unanswered" label="Unanswered" sortable align="right" width="130" />
         <el-table-column prop="points" label="Points" sortable align="right" />
-        <el-table-column prop="possible" label="Possible" sortable align="right" />
+        <el-table-column prop="possible" label="Possible" sortable align="right" width="112" />
         <el-table-column prop="percent" label="Per cent" sortable align="right" width="110" />
         <el-table-column label="Last answer" min-width="150" align="right"
           ><template #default="{ row }">{{
