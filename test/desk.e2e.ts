@@ -536,7 +536,9 @@ describe('what else is on the line follows the cut', () => {
     // All that was typed is one step, and the question itself another.
     expect(row?.applied).toBe(2)
     await who.click('button', 'Undo')
-    await who.page.waitForFunction(() => document.querySelector<HTMLTextAreaElement>('textarea[aria-label="Question"]')?.value === '')
+    await who.page.waitForFunction(
+      () => document.querySelector<HTMLTextAreaElement>('textarea[aria-label="Question"]')?.value === '',
+    )
     await who.click('button', 'Redo')
     await who.page.waitForFunction(
       (meant) => document.querySelector<HTMLTextAreaElement>('textarea[aria-label="Question"]')?.value === meant,

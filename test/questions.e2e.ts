@@ -54,9 +54,7 @@ test('questions of every kind are written at one moment, and saved as they are',
   await author.click('button', 'Ask at the playhead')
   await author.type('At (recorded time)', '0:06')
   await author.choose('Kind of question', 'Several right choices')
-  await author.see(
-    'Write the question. 4 choices are empty. Until then it is not asked.',
-  )
+  await author.see('Write the question. 4 choices are empty. Until then it is not asked.')
   await author.type('Question', 'Which are heavy?')
   for (const [i, text] of ['Deuterium', 'Oxygen-18', 'Protium'].entries()) await author.type(`Choice ${i + 1}`, text)
   await author.click('button', 'Remove choice 4')
