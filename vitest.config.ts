@@ -37,8 +37,9 @@ export default defineConfig({
           environment: 'node',
           include: ['test/trials/**/*.trial.ts'],
           globalSetup: 'test/serve.ts',
-          testTimeout: 3_600_000,
+          testTimeout: 7_200_000,
           hookTimeout: 120_000,
+          expect: { poll: { timeout: 20_000 } },
           fileParallelism: false,
         },
       },
@@ -51,6 +52,8 @@ export default defineConfig({
           globalSetup: 'test/serve.ts',
           testTimeout: 300_000,
           hookTimeout: 120_000,
+          // What is asked again and again comes when the machine gets to it.
+          expect: { poll: { timeout: 20_000 } },
           fileParallelism: false,
           // The way is walked step by step: what follows a step that failed says nothing.
           bail: 1,
