@@ -11,7 +11,7 @@ const mayUse = {
   player: [],
   standins: [],
   server: ['standins'],
-  app: ['media', 'standins'],
+  app: ['media', 'standins', 'player'],
 }
 
 /** Packages that the core may use: arithmetic and checks, nothing that needs a browser, a server or a disk. */

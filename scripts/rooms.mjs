@@ -7,4 +7,5 @@ export const rooms = {
   '#core': at('core'),
   '#media': at('media'),
   '#standins': at('standins'),
+  '#player': at('player'),
 }

@@ -35,6 +35,7 @@ describe('imports go one way', () => {
     ['core/edit/x.ts', "import { Type } from '@sinclair/typebox'"],
     ['media/x.ts', "import '#core/time/units'"],
     ['app/services/x.ts', "import '#media/probe'"],
+    ['app/services/x.ts', "import '#player/RichText'"],
     ['server/utils/x.ts', "import '#standins/course-site/site'"],
   ])('%s may say %s', async (file, code) => {
     expect(await complaints(file, code)).toEqual([])
