@@ -136,7 +136,7 @@ export function projectSet(
   return {
     set: {
       format: 'thaw-published-set',
-      version: 3,
+      version: 4,
       id,
       publicationId,
       title,

@@ -3,7 +3,8 @@
  * pictures in it, and its manifest carried the questions; until sets of questions stood apart, a publication had one.
  */
 import { Type, type Static } from '@sinclair/typebox'
-import { DEFAULT_POLICY, upgradeCheckpoint, upgradeKey } from '../questions/upgrade'
+import { DEFAULT_POLICY } from '../questions/policy'
+import { upgradeCheckpoint, upgradeKey, upgradePolicy } from '../questions/upgrade'
 import { closed, Id } from '../schema/parts'
 import {
   Place,
@@ -45,7 +46,7 @@ export const onlySetId = (publicationId: string): string => `${publicationId}-qu
 function upgradedSet({ publicationId, checkpoints }: Static<typeof PublishedSet1>, of: string): PublishedSet {
   return {
     format: 'thaw-published-set',
-    version: 3,
+    version: 4,
     id: onlySetId(publicationId),
     publicationId,
     title: of,
@@ -84,7 +85,9 @@ const withCheckpoints = (data: Record<string, unknown>) => ({
 
 /** A published set of version 2 or later; the first needs its manifest (`readPublished`). */
 export const upgradePublishedSet = (data: unknown): unknown =>
-  isOfVersion(data, 2) ? { ...withCheckpoints(data), version: 3 } : data
+  isOfVersion(data, 2) || isOfVersion(data, 3)
+    ? { ...withCheckpoints(data), policy: upgradePolicy(data.policy), version: 4 }
+    : data
 
 /** Keys of any version. */
 export const upgradeKeys = (data: unknown): unknown =>
@@ -102,7 +105,12 @@ export const upgradeSetUpload = (data: unknown): unknown =>
 /** A version of a set as its answers are graded, of any version. */
 export const upgradeGradedSet = (data: unknown): unknown =>
   typeof data === 'object' && data !== null && 'keys' in data && Array.isArray(data.keys)
-    ? { ...withCheckpoints(data as Record<string, unknown>), keys: data.keys.map(upgradeKey) }
+    ? {
+        // Until it said what holds for it, answers were graded alike whatever that was.
+        ...{ policy: DEFAULT_POLICY },
+        ...withCheckpoints(data as Record<string, unknown>),
+        keys: data.keys.map(upgradeKey),
+      }
     : data
 
 /**

@@ -1,18 +1,18 @@
 /** What the server tells a student's player. A type of its own: nothing in it can carry a key before its time. */
-import type { QuestionReport } from '../questions/attempt'
+import type { SetStanding, StandingQuestion } from '../questions/standing'
 import type { Student } from '../schema/attempt'
 import type { TrackRole } from '../schema/captions'
 import type { LiveStatus } from './live'
 import type { PublishedArrangement, PublishedChapter, PublishedLink } from '../schema/publication'
-import type { OpenQuestion } from '../schema/questions'
 
 /** A moment at which the player stops and asks; each question with what this student is told of it. */
 export interface WatchedCheckpoint {
   id: string
   /** s of result time */
   at: number
+  /** Version of the set that it is of. */
   set: string
-  questions: { open: OpenQuestion; report: QuestionReport }[]
+  questions: StandingQuestion[]
 }
 
 export interface WatchView {
@@ -35,10 +35,26 @@ export interface WatchView {
   captions: { language: string; role: TrackRole; url: string }[]
   chapters: PublishedChapter[]
   links: PublishedLink[]
-  /** Of all sets that are asked here, in the order of time; `set` is the version of the one that it is of. */
+  /** Sets that are asked here, as they stand for this student. */
+  sets: SetStanding[]
+  /** Of all of them, in the order of time. */
   checkpoints: WatchedCheckpoint[]
   /** Whether the films may be saved. */
   download: boolean
+  /** Whether of watching only sums are kept. */
+  sumsOnly: boolean
+  resume: WatchedSoFar | null
+  /** URL under which the pictures of questions stand, by their hashes. */
+  pictures: string
+}
+
+/** What is known of one's own watching on any device; null where it is not. */
+export interface WatchedSoFar {
+  /** Where it stopped last, s of result time, and when, ISO 8601 UTC. */
+  at: number
+  when: string
+  /** The farthest instant that was watched, s. */
+  reached: number
 }
 
 /** A lecture that is watched while it is held. */

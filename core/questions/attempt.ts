@@ -1,98 +1,209 @@
 /**
- * One student's attempt as a state machine over appended events. Replaying the same events, in whole or twice
+ * What one student did at a set, as a state machine over appended events. Replaying the same events, in whole or twice
  * over, gives the same state: that is what makes a lost connection or a second tab harmless.
  *
- *     unanswered ──select──▶ selected ──answer──▶ handed in (final)
- *          └───────────────answer───────────────────▲
+ *     attempt 1 ──answers──▶ handed in ──begin──▶ attempt 2 ──answers──▶ handed in …
+ *
+ *     a question of it:  unanswered ──select──▶ selected ──answer──▶ answered
+ *
+ * Where answers may be changed, the last one before the attempt is handed in counts; otherwise the first, and an attempt
+ * at which every question is answered is handed in by that.
  */
 import { personKey } from '../course/people'
-import type { AttemptEvent, StoredEvent } from '../schema/attempt'
-import type { Answer, OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
+import {
+  isAnswerEvent,
+  type AnswerEvent,
+  type AttemptEvent,
+  type RefusedEvent,
+  type Selections,
+  type StoredEvent,
+} from '../schema/attempt'
+import type { Answer, OpenQuestion, SetPolicy } from '../schema/questions'
 import { kindOfQuestion } from './kinds'
-import { grade, type Grade } from './grade'
+
+/** What has to be known of a version of a set to follow what is done at it. */
+export interface AskedSet {
+  id: string
+  policy: Pick<SetPolicy, 'changes' | 'attempts'>
+  questions: readonly OpenQuestion[]
+}
+
+/** An event with when it was taken (ISO 8601 UTC). */
+export interface TakenEvent {
+  event: AttemptEvent
+  receivedAt: string
+}
 
 export type QuestionState =
-  | { kind: 'unanswered' }
   | { kind: 'selected'; answer: Answer }
   | {
-      kind: 'handed-in'
+      kind: 'answered'
       answer: Answer
       eventId: string
+      receivedAt: string
       /** Of the set that the student saw; by its key the answer counts. */
       version?: string
+      /** s */
+      took?: number
+      hinted?: boolean
     }
 
-/** By question id; questions nobody touched are absent. */
-export type AttemptState = ReadonlyMap<string, QuestionState>
+export interface Attempt {
+  /** From 1. */
+  number: number
+  /** By question id; questions nobody touched are absent. */
+  questions: ReadonlyMap<string, QuestionState>
+  /** When the student ended it; null when they did not. */
+  endedAt: string | null
+}
 
-/** Applies one event. A question that was handed in stays as it was: the first answer counts. */
-export function applyEvent(state: AttemptState, event: AttemptEvent): AttemptState {
-  if (state.get(event.questionId)?.kind === 'handed-in') return state
-  const next: QuestionState =
-    event.kind === 'answer'
-      ? {
-          kind: 'handed-in',
-          answer: event.answer,
-          eventId: event.id,
-          ...(event.version && { version: event.version }),
-        }
-      : { kind: 'selected', answer: event.answer }
-  return new Map(state).set(event.questionId, next)
+/** At a set, in the order of making; there is always a first. */
+export type Attempts = readonly [Attempt, ...Attempt[]]
+
+const fresh = (number: number): Attempt => ({ number, questions: new Map(), endedAt: null })
+export const NO_ATTEMPT: Attempts = [fresh(1)]
+
+/** The one that is being made, or was made last. */
+export const lastOf = (attempts: Attempts): Attempt => attempts.at(-1) ?? attempts[0]
+
+/** Whether a question has to be answered for an attempt to be whole: a note asks nothing. */
+const isAsked = ({ kind }: OpenQuestion) => kind !== 'note'
+
+/** When an attempt was handed in, by hand or by the last answer there was to give; null while it is open. */
+export function handedInAt({ questions, endedAt }: Attempt, { policy, questions: asked }: AskedSet): string | null {
+  if (endedAt !== null) return endedAt
+  if (policy.changes) return null
+  let last = ''
+  for (const { id } of asked.filter(isAsked)) {
+    const state = questions.get(id)
+    if (state?.kind !== 'answered') return null
+    if (state.receivedAt > last) last = state.receivedAt
+  }
+  return last || null
+}
+
+/** Whether a further attempt may begin. */
+export function canBegin(attempts: Attempts, set: AskedSet): boolean {
+  const { most } = set.policy.attempts
+  return handedInAt(lastOf(attempts), set) !== null && (most === null || attempts.length < most)
+}
+
+/** What becomes of an event: it changes something, or nothing more, or cannot be taken (why, as a sentence). */
+export type Followed = { kind: 'applied'; attempts: Attempts } | { kind: 'nothing' } | { kind: 'refused'; why: string }
+
+const nothing: Followed = { kind: 'nothing' }
+const refused = (why: string): Followed => ({ kind: 'refused', why })
+
+/** Lets one event follow on what was done at its set. */
+export function follow(attempts: Attempts, { event, receivedAt }: TakenEvent, set: AskedSet): Followed {
+  const number = event.attempt ?? 1
+  if (event.kind === 'begin') {
+    if (number <= attempts.length) return nothing
+    if (number > attempts.length + 1 || !canBegin(attempts, set))
+      return refused('A further attempt cannot begin: the one before is not handed in, or there are no more.')
+    return { kind: 'applied', attempts: [...attempts, fresh(number)] }
+  }
+  const attempt = attempts[number - 1]
+  if (!attempt) return refused('This attempt has not begun.')
+  const changed = (next: Attempt): Followed => {
+    const [first, ...more] = attempts.map((a) => (a === attempt ? next : a))
+    return first ? { kind: 'applied', attempts: [first, ...more] } : nothing
+  }
+  if (event.kind === 'hand-in') {
+    if (handedInAt(attempt, set) !== null) return nothing
+    return changed({ ...attempt, endedAt: receivedAt })
+  }
+  if (!isAnswerEvent(event)) return nothing
+  const before = attempt.questions.get(event.questionId)
+  // What is only chosen after an answer takes nothing of that back.
+  if (before?.kind === 'answered' && (!set.policy.changes || event.kind === 'select')) return nothing
+  const isNote = event.answer.kind === 'note'
+  if (attempt.endedAt !== null && isNote) return nothing
+  // A note that is read when everything is answered still is.
+  if (handedInAt(attempt, set) !== null && !isNote)
+    return refused('This was handed in before, so it is not changed any more.')
+  return changed({
+    ...attempt,
+    questions: new Map(attempt.questions).set(event.questionId, stateOf(event, receivedAt)),
+  })
+}
+
+function stateOf({ kind, id, answer, version, took, hinted }: AnswerEvent, receivedAt: string): QuestionState {
+  if (kind === 'select') return { kind: 'selected', answer }
+  return {
+    ...{ kind: 'answered', answer, eventId: id, receivedAt },
+    ...(version && { version }),
+    ...(took !== undefined && { took }),
+    ...(hinted && { hinted }),
+  }
 }
 
 /**
- * The state after all `events`, in order; an event id that comes again is passed over.
- * @param begun what was answered before without being handed in, by question
+ * What one student did at each set after all `events`, in order; one that comes again, or that could not be taken, is
+ * passed over.
+ * @param setOf the version of a set that an event is about; null for what is not known
  */
-export function attemptState(
-  events: readonly AttemptEvent[],
-  begun: Readonly<Record<string, Answer>> = {},
-): AttemptState {
+export function replay(
+  events: readonly TakenEvent[],
+  setOf: (event: AttemptEvent) => AskedSet | null,
+): Map<string, Attempts> {
   const seen = new Set<string>()
-  let state: AttemptState = new Map(
-    Object.entries(begun).map(([questionId, answer]) => [questionId, { kind: 'selected', answer }]),
-  )
-  for (const event of events) {
-    if (seen.has(event.id)) continue
-    seen.add(event.id)
-    state = applyEvent(state, event)
+  const sets = new Map<string, Attempts>()
+  for (const taken of events) {
+    if (seen.has(taken.event.id)) continue
+    seen.add(taken.event.id)
+    const set = setOf(taken.event)
+    if (!set) continue
+    const followed = follow(sets.get(set.id) ?? NO_ATTEMPT, taken, set)
+    if (followed.kind === 'applied') sets.set(set.id, followed.attempts)
   }
-  return state
+  return sets
+}
+
+/**
+ * Which of some events are taken after others, in their turn; those that change nothing more are passed over, and those
+ * about what nobody knows are taken, for whoever reads them to decide.
+ */
+export function takeEvents<E extends AttemptEvent>(
+  before: readonly TakenEvent[],
+  events: readonly E[],
+  setOf: (event: AttemptEvent) => AskedSet | null,
+  receivedAt: string,
+): { taken: E[]; refused: RefusedEvent[] } {
+  const sets = replay(before, setOf)
+  const ids = new Set(before.map((b) => b.event.id))
+  const taken: E[] = []
+  const refused: RefusedEvent[] = []
+  for (const event of events) {
+    if (ids.has(event.id)) continue
+    ids.add(event.id)
+    const set = setOf(event)
+    const followed = set && follow(sets.get(set.id) ?? NO_ATTEMPT, { event, receivedAt }, set)
+    if (followed?.kind === 'refused') refused.push({ id: event.id, why: followed.why })
+    if (set && followed?.kind === 'applied') sets.set(set.id, followed.attempts)
+    if (!followed || followed.kind === 'applied') taken.push(event)
+  }
+  return { taken, refused }
+}
+
+/** With what is begun and kept apart, where the attempt that it belongs to is still being made. */
+export function withBegun(attempts: Attempts, begun: Selections['answers']): Attempts {
+  const present = lastOf(attempts)
+  const questions = new Map(present.questions)
+  for (const [questionId, { attempt, answer }] of Object.entries(begun))
+    if (attempt === present.number && present.endedAt === null && !questions.has(questionId))
+      questions.set(questionId, { kind: 'selected', answer })
+  const [first = present, ...more] = attempts.map((a) => (a === present ? { ...a, questions } : a))
+  return [first, ...more]
 }
 
 /** Why an event cannot be taken, as a sentence, or null when it can. What is only begun need not be whole. */
-export function eventProblem(
-  { kind, questionId, answer }: AttemptEvent,
-  questions: readonly OpenQuestion[],
-): string | null {
-  const question = questions.find((q) => q.id === questionId)
+export function eventProblem(event: AttemptEvent, questions: readonly OpenQuestion[]): string | null {
+  if (!isAnswerEvent(event)) return null
+  const question = questions.find((q) => q.id === event.questionId)
   if (!question) return 'This lecture has no such question.'
-  if (question.kind !== answer.kind) return 'This question asks for another kind of answer.'
-  return kind === 'answer' ? kindOfQuestion(question).answerProblem(question, answer) : null
-}
-
-/**
- * What a student is told about a question: the verdict and the key only once it is handed in, and of one that is only
- * `taken` not then.
- */
-export type QuestionReport =
-  | { kind: 'unanswered' }
-  | { kind: 'selected'; answer: Answer }
-  | { kind: 'taken'; answer: Answer }
-  | ({ kind: 'handed-in'; answer: Answer; key: QuestionKey } & Grade)
-
-/** The report the server sends. Nothing of a key is in it before the answer is final. */
-export function report(
-  state: QuestionState | undefined,
-  { feedback }: SetPolicy,
-  question: OpenQuestion,
-  key: QuestionKey,
-): QuestionReport {
-  if (state?.kind !== 'handed-in') return state ?? { kind: 'unanswered' }
-  const { answer } = state
-  return feedback === 'none'
-    ? { kind: 'taken', answer }
-    : { kind: 'handed-in', answer, key, ...grade(question, key, answer) }
+  if (question.kind !== event.answer.kind) return 'This question asks for another kind of answer.'
+  return event.kind === 'answer' ? kindOfQuestion(question).answerProblem(question, event.answer) : null
 }
 
 /** Groups stored events by `personKey`, in the order the server took them. */

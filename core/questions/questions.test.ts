@@ -1,16 +1,19 @@
-import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FIRST_ISSUER, sayStudent } from '../course/people'
-import type { AttemptEvent, StoredEvent } from '../schema/attempt'
+import type { AnswerEvent, AttemptEvent, StoredEvent } from '../schema/attempt'
 import type { Checkpoint } from '../schema/questions'
 import { recorded } from '../time/units'
-import { computeResults } from '../results/results'
-import { questionsCsv, studentsCsv, toCsv } from '../results/csv'
-import { attemptState, eventProblem, report } from './attempt'
+import { computeResults as resultsOf } from '../results/results'
+import { History, type PublishedSets } from '../results/history'
+import { tableCsv, toCsv } from '../results/csv'
+import { questionsTable, studentsTable } from '../results/tables'
 import { oneRight } from '../../test/questions'
 import { grade } from './grade'
 import { checkpointProblems, newCheckpoint, newQuestionSet, questionProblems, readQuestionSet } from './set'
-import { DEFAULT_POLICY } from './upgrade'
+import { DEFAULT_POLICY } from './policy'
+
+const computeResults = (sets: PublishedSets, events: StoredEvent[], roster: StoredEvent['student'][]) =>
+  resultsOf(new History({ ...sets, events, roster, grading: [] }))
 
 const checkpoint = (id: string, points = 2): Checkpoint => ({
   id: `cp-${id}`,
@@ -25,7 +28,7 @@ const checkpoint = (id: string, points = 2): Checkpoint => ({
 })
 const only = (c: Checkpoint) => c.questions[0] as ReturnType<typeof oneRight>
 let n = 0
-const event = (kind: AttemptEvent['kind'], questionId: string, choice: string, id = `e${++n}`): AttemptEvent => ({
+const event = (kind: AnswerEvent['kind'], questionId: string, choice: string, id = `e${++n}`): AnswerEvent => ({
   id,
   kind,
   questionId,
@@ -38,71 +41,6 @@ const stored = (seq: number, student: string, e: AttemptEvent): StoredEvent => (
   placeId: 'p',
   student: { issuer: FIRST_ISSUER, subject: student, name: student.toUpperCase() },
   event: e,
-})
-
-describe('an attempt', () => {
-  const events = fc.array(
-    fc
-      .record({
-        kind: fc.constantFrom('select' as const, 'answer' as const),
-        questionId: fc.constantFrom('q1', 'q2'),
-        answer: fc.constantFrom('a', 'b').map((choice) => ({ kind: 'one-right' as const, choice })),
-        id: fc.constantFrom('1', '2', '3', '4', '5', '6'),
-      })
-      .map((e) => ({ ...e, at: '2026-11-23T10:00:00.000Z' })),
-    { maxLength: 12 },
-  )
-
-  it('keeps the first answer that was handed in', () => {
-    const state = attemptState([
-      event('select', 'q1', 'b'),
-      event('answer', 'q1', 'b'),
-      event('answer', 'q1', 'a'),
-      event('select', 'q1', 'a'),
-    ])
-    expect(state.get('q1')).toMatchObject({ kind: 'handed-in', answer: { choice: 'b' } })
-  })
-  it('is the same when everything is sent twice', () => {
-    fc.assert(
-      fc.property(events, (list) => {
-        expect(attemptState([...list, ...list])).toEqual(attemptState(list))
-        expect(attemptState(list.flatMap((e) => [e, e]))).toEqual(attemptState(list))
-      }),
-    )
-  })
-  it('never takes an answer back', () => {
-    fc.assert(
-      fc.property(events, events, (before, after) => {
-        for (const [question, state] of attemptState(before))
-          if (state.kind === 'handed-in') expect(attemptState([...before, ...after]).get(question)).toEqual(state)
-      }),
-    )
-  })
-  it('tells nothing of the key before it is handed in', () => {
-    const { open: question, key } = only(checkpoint('q1'))
-    for (const state of [undefined, attemptState([event('select', 'q1', 'a')]).get('q1')]) {
-      const text = JSON.stringify(report(state, DEFAULT_POLICY, question, key))
-      expect(text).not.toMatch(/because|"right"/)
-    }
-    const handedIn = attemptState([event('answer', 'q1', 'c')]).get('q1')
-    expect(report(handedIn, { feedback: 'none' }, question, key)).toEqual({
-      kind: 'taken',
-      answer: { kind: 'one-right', choice: 'c' },
-    })
-    expect(report(handedIn, DEFAULT_POLICY, question, key)).toEqual({
-      kind: 'handed-in',
-      answer: { kind: 'one-right', choice: 'c' },
-      share: 0,
-      points: 0,
-      key,
-    })
-  })
-  it('takes only questions and choices there are', () => {
-    const questions = [only(checkpoint('q1')).open]
-    expect(eventProblem(event('answer', 'q1', 'a'), questions)).toBeNull()
-    expect(eventProblem(event('answer', 'q9', 'a'), questions)).toMatch(/no such question/)
-    expect(eventProblem(event('answer', 'q1', 'z'), questions)).toMatch(/no such choice/)
-  })
 })
 
 describe('a question', () => {
@@ -141,7 +79,12 @@ describe('a question', () => {
     ]
     const question = { id: 'q', kind: 'one-right', prompt: 'What?\nNow?', choices, hint: '', points: 1 }
     const key = { questionId: 'q', right: 'b', explanation: 'so' }
-    const before = { ...newQuestionSet('x'), version: 2, checkpoints: [{ id: 'cp', at: 3, question, key }] }
+    const before = {
+      ...newQuestionSet('x'),
+      version: 2,
+      policy: { feedback: 'at-once' },
+      checkpoints: [{ id: 'cp', at: 3, question, key }],
+    }
     const now = {
       ...newQuestionSet('x'),
       checkpoints: [
@@ -170,9 +113,10 @@ describe('results', () => {
     stored(3, 's2', event('select', 'q1', 'a')),
     stored(4, 's9', event('answer', 'q2', 'a')),
   ]
-  const published = (version: string, list: Checkpoint[], id = 'set') => ({
+  const published = (version: string, list: Checkpoint[], id = 'set', policy = DEFAULT_POLICY) => ({
     version,
     id,
+    policy,
     title: 'Questions',
     publishedAt: '2026-11-23T10:00:00.000Z',
     checkpoints: list.map(({ id, at, questions }) => ({ id, at, questions: questions.map((q) => q.open) })),
@@ -247,6 +191,54 @@ describe('results', () => {
       ['q2', 1, 1, true],
     ])
   })
+  it('of several attempts are those of the one that counts; questions tell of the first', () => {
+    const policy = (counts: 'best' | 'first' | 'last' | 'mean') => ({
+      ...DEFAULT_POLICY,
+      changes: true,
+      attempts: { most: 3, counts },
+    })
+    const at = (attempt: number, e: AttemptEvent) => ({ ...e, attempt, version: 'v1' })
+    const step = (kind: 'begin' | 'hand-in') => ({
+      ...{ id: `e${++n}`, kind, version: 'v1', at: '2026-11-23T10:00:00.000Z' },
+    })
+    const made = [
+      // All right at first, handed in; a worse one; one that is still open.
+      ...[at(1, event('answer', 'q1', 'a')), at(1, event('answer', 'q2', 'a')), at(1, step('hand-in'))],
+      ...[at(2, step('begin')), at(2, event('answer', 'q1', 'b')), at(2, event('answer', 'q2', 'a'))],
+      ...[at(2, step('hand-in')), at(3, step('begin')), at(3, event('answer', 'q1', 'a'))],
+    ].map((e, i) => stored(i + 1, 's1', e))
+    const bo = (counts: 'best' | 'first' | 'last' | 'mean') => {
+      const set = published('v1', checkpoints, 'set', policy(counts))
+      const { students, questions } = computeResults({ sets: [set], current: ['v1'] }, made, roster)
+      expect(questions.map((q) => q.counts.map((c) => c.count))).toEqual([
+        [1, 0, 0],
+        [1, 0, 0],
+      ])
+      const row = students.find((s) => s.student.name === 'Bo')
+      return [row?.points, row?.right, row?.wrong, row?.attempts]
+    }
+    expect(bo('best')).toEqual([5, 2, 0, 3])
+    expect(bo('first')).toEqual([5, 2, 0, 3])
+    expect(bo('last')).toEqual([3, 1, 1, 3])
+    expect(bo('mean')).toEqual([4, 1, 1, 3])
+  })
+  it('tell how the questions go together, of those who handed in, and how long they took', () => {
+    const at = (seq: number, who: string, q: string, choice: string, took: number, hinted = false) =>
+      stored(seq, who, { ...event('answer', q, choice), took, ...(hinted && { hinted }) })
+    const all = [
+      ...[at(1, 's1', 'q1', 'a', 10), at(2, 's1', 'q2', 'a', 30)],
+      ...[at(3, 's2', 'q1', 'b', 20, true), at(4, 's2', 'q2', 'b', 50)],
+      // Did not hand in: counts for the question, and not for how they go together.
+      at(5, 's3', 'q1', 'a', 60),
+    ]
+    const { sets: told, questions } = computeResults(sets, all, roster)
+    expect(told).toMatchObject([{ id: 'set', items: ['q1', 'q2'], statistics: { count: 2, mean: 2.5, most: 5 } }])
+    expect(told[0]?.statistics.kr20).toBeCloseTo(1, 9)
+    expect(questions.map((q) => [q.item?.discrimination, q.took, q.hinted])).toEqual([
+      [expect.closeTo(1, 9), 20, 1],
+      [expect.closeTo(1, 9), 40, 0],
+    ])
+  })
   it('of two people whom two sites call alike stay apart, and who has no name is told by what a site calls them', () => {
     const elsewhere = { issuer: 'https://other.example', subject: 's1' }
     const other = { ...stored(5, 's1', event('answer', 'q1', 'b')), student: elsewhere }
@@ -260,11 +252,11 @@ describe('results', () => {
     ])
   })
   it('open in a spreadsheet as numbers', () => {
-    const [, bo] = studentsCsv(results)
+    const [, bo] = tableCsv(studentsTable(results, null))
       .split('\r\n')
       .filter((l) => /^.?(Student|Bo)/.test(l))
-    expect(bo).toBe('Bo,s1,https://courses.norrhaven.example,1,0,1,0,0,2,5,40,2026-11-23T10:00:02.000Z')
-    expect(questionsCsv(results)).toContain('Question q1?,ice,1,1,1\r\n')
+    expect(bo).toBe('Bo,s1,https://courses.norrhaven.example,1,0,1,0,0,0,2,5,40,1,2026-11-23T10:00:02.000Z')
+    expect(tableCsv(questionsTable(results))).toContain('Question q1?,ice,1,1,1\r\n')
   })
   it('never become a formula', () => {
     expect(toCsv([['=1+1', '-2', '@x', 'a,"b"', -2, null]])).toBe('\ufeff\'=1+1,\'-2,\'@x,"a,""b""",-2,\r\n')

@@ -1,17 +1,24 @@
 /** Sets of questions as an author writes them. */
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { QuestionSet as QuestionSetSchema, type Checkpoint, type Question, type QuestionSet } from '../schema/questions'
-import { EMPTY, isEmpty, lineOf, plainOf } from '../text/rich-text'
+import { EMPTY, isEmpty, lineOf, picturesOf, plainOf } from '../text/rich-text'
 import type { RecordedTime } from '../time/units'
 import { isGradedKind } from './grade'
+import { textsIn } from './pictures'
 import { kindOfQuestion, questionKinds, type OpenQuestion, type QuestionKey, type QuestionKindName } from './kinds'
-import { DEFAULT_POLICY, upgradeSet } from './upgrade'
+import { DEFAULT_POLICY } from './policy'
+import { upgradeSet } from './upgrade'
 
 /** What keeps a question from being asked, as sentences; none when it is complete. */
 export function questionProblems({ open, key }: Question): string[] {
   return [
     ...(isEmpty(open.prompt) ? [open.kind === 'note' ? 'Write the note.' : 'Write the question.'] : []),
     ...kindOfQuestion(open).problems(open, key),
+    ...(textsIn({ open, key })
+      .flatMap(picturesOf)
+      .some((p) => p.description.trim() === '')
+      ? ['Describe the picture, for those who cannot see it.']
+      : []),
   ]
 }
 
@@ -58,7 +65,7 @@ export const byCheckpoint = (a: Checkpoint, b: Checkpoint): number => a.at - b.a
 
 export const newQuestionSet = (title: string): QuestionSet => ({
   format: 'thaw-questions',
-  version: 3,
+  version: 4,
   title,
   policy: DEFAULT_POLICY,
   checkpoints: [],

@@ -4,14 +4,11 @@
  */
 import { richOf } from '../text/rich-text'
 import type { RichText } from '../schema/rich-text'
-import type { SetPolicy } from '../schema/questions'
+import { DEFAULT_POLICY } from './policy'
 
 type Fields = Record<string, unknown>
 const isFields = (data: unknown): data is Fields => typeof data === 'object' && data !== null && !Array.isArray(data)
 const rich = (text: unknown): RichText | unknown => (typeof text === 'string' ? richOf(text) : text)
-
-/** What held for every set before there was a choice. */
-export const DEFAULT_POLICY: SetPolicy = { feedback: 'at-once' }
 
 /** A question without its key, of any version; what is something else stays as it is. */
 export function upgradeOpen(data: unknown): unknown {
@@ -34,14 +31,21 @@ export function upgradeCheckpoint(data: unknown): unknown {
   return { ...same, questions: [key === undefined ? open : { open, key: upgradeKey(key) }] }
 }
 
+/** A policy of any version: until version 4 of a set it said only whether students are told at once. */
+export function upgradePolicy(data: unknown): unknown {
+  if (!isFields(data) || 'solutions' in data) return data
+  const from = data.feedback === 'none' ? 'never' : 'answered'
+  return { ...DEFAULT_POLICY, ...{ feedback: from, score: from, solutions: from } }
+}
+
 /** A set of any version. Version 1 had no policy. */
 export function upgradeSet(data: unknown): unknown {
-  if (!isFields(data) || (data.version !== 1 && data.version !== 2)) return data
-  const { checkpoints } = data
+  if (!isFields(data) || ![1, 2, 3].includes(data.version as number)) return data
+  const { checkpoints, policy = {} } = data
   return {
-    policy: DEFAULT_POLICY,
     ...data,
-    version: 3,
+    policy: upgradePolicy(policy),
+    version: 4,
     checkpoints: Array.isArray(checkpoints) ? checkpoints.map(upgradeCheckpoint) : checkpoints,
   }
 }
@@ -53,12 +57,16 @@ export function upgradeAnswer(data: unknown): unknown {
   return { ...same, answer: { kind: 'one-right', choice: choiceId } }
 }
 
-/** What was chosen and not handed in, of when all that could be answered was a choice. */
-export const upgradeSelections = (data: unknown): unknown =>
-  isFields(data) && isFields(data.chosen)
-    ? {
-        answers: Object.fromEntries(
-          Object.entries(data.chosen).map(([question, choice]) => [question, { kind: 'one-right', choice }]),
-        ),
-      }
-    : data
+/**
+ * What was begun and not handed in, of any version: until there was a choice of kinds, choices; until there could be
+ * several attempts, answers.
+ */
+export function upgradeSelections(data: unknown): unknown {
+  if (!isFields(data)) return data
+  const begun = isFields(data.chosen) ? data.chosen : isFields(data.answers) ? data.answers : {}
+  const answers = Object.entries(begun).map(([question, one]) => {
+    const answer = typeof one === 'string' ? { kind: 'one-right', choice: one } : one
+    return [question, isFields(answer) && 'kind' in answer ? { attempt: 1, answer } : answer]
+  })
+  return { answers: Object.fromEntries(answers) }
+}

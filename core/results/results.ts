@@ -3,16 +3,18 @@
  * Everything is graded as it was asked: by the key of the version that the student saw. Students of the roster who
  * never came stand in the table too, as unanswered.
  */
-import { mean } from 'd3-array'
-import { personKey, sayStudent } from '../course/people'
-import type { StoredEvent, Student } from '../schema/attempt'
+import { mean, median } from 'd3-array'
+import { sayStudent } from '../course/people'
+import type { Student } from '../schema/attempt'
 import type { GradedSet } from '../schema/publication'
-import type { Answer, OpenQuestion, QuestionKey } from '../schema/questions'
+import type { Answer, OpenQuestion } from '../schema/questions'
 import { lineOf } from '../text/rich-text'
-import { attemptState, byStudent } from '../questions/attempt'
+import { isGraded } from '../questions/grade'
+import { isMarkedByPerson, type Keyed } from '../questions/grading'
 import { kindOfQuestion } from '../questions/kinds'
 import type { Tally } from '../questions/kinds/kind'
-import { grade, isGraded } from '../questions/grade'
+import type { History, JudgedAttempt, Version } from './history'
+import { setStatistics, type ItemStatistics, type SetStatistics } from './statistics'
 
 export interface StudentResult {
   student: Student
@@ -22,11 +24,17 @@ export interface StudentResult {
   wrong: number
   unmarked: number
   unanswered: number
+  /** Answers that are marked, of which the student is not told yet. */
+  unreleased: number
+  /** Questions that do not count for this student. */
+  excused: number
   points: number
   /** Points that this student could have had. */
   possible: number
-  /** 0…100 of them; 0 when there are none. */
+  /** 0…100 of them, without those of answers that are not marked yet; 0 when there are none. */
   percent: number
+  /** Attempts begun; of several sets, at the one with most. 0 for whoever never came. */
+  attempts: number
   /** When the last answer arrived (ISO 8601), or null. */
   lastAnswerAt: string | null
 }
@@ -43,48 +51,64 @@ export interface QuestionResult {
    * did, and where nothing is graded or not yet.
    */
   facility: number | null
+  /** How it goes with the set it is of; null where that cannot be told (`statistics.ts`). */
+  item: ItemStatistics | null
+  /** For how long it was shown before it was answered, the median in s; null where players did not say. */
+  took: number | null
+  /** How many read the hint first. */
+  hinted: number
   /** Whether it is asked no longer: only students of an earlier version answered it. */
   earlier: boolean
+}
+
+/** A set as a whole, of those who handed in their first attempt at it. */
+export interface SetResult {
+  id: string
+  title: string
+  statistics: SetStatistics
+  /** Ids of the questions that it is of: those that are graded, and marked for everybody who answered. */
+  items: string[]
 }
 
 export interface Results {
   students: StudentResult[]
   questions: QuestionResult[]
+  /** Of the sets that are asked now. */
+  sets: SetResult[]
   /** Points to be had now. */
   possible: number
 }
 
-/** What was asked at a place: every version of a set that was answered, and those that are asked now. */
-export interface PublishedSets {
-  sets: readonly GradedSet[]
-  current: readonly string[]
+/** An answer with what it was given to. */
+interface GivenAnswer {
+  asked: Keyed
+  answer: Answer
+  share: number | null
+  took?: number
+  hinted?: boolean
 }
 
-interface Asked {
-  question: OpenQuestion
-  key: QuestionKey
-}
-
-/** The questions of a version with their keys, in the order of time. */
-function asked({ checkpoints, keys }: GradedSet): Map<string, Asked> {
-  const all = new Map<string, Asked>()
-  for (const question of checkpoints.flatMap((c) => c.questions)) {
-    const key = keys.find((k) => k.questionId === question.id)
-    if (key) all.set(question.id, { question, key })
-  }
-  return all
+/** What one student made of an attempt. */
+interface AttemptResult {
+  handedIn: boolean
+  answers: Map<string, GivenAnswer>
+  counts: Pick<StudentResult, 'right' | 'partly' | 'wrong' | 'unmarked' | 'unreleased' | 'unanswered' | 'excused'>
+  points: number
+  possible: number
+  /** Points of answers that are not marked yet. */
+  unknown: number
 }
 
 /** Counts answers by the version that each was given to; those of earlier ones that say something else come last. */
-function countsOf(shown: Asked, answers: readonly { asked: Asked; answer: Answer }[]): Tally[] {
-  const kind = kindOfQuestion(shown.question)
-  const isShown = ({ asked, answer }: { asked: Asked; answer: Answer }) =>
-    asked.question.kind === shown.question.kind && kind.answerProblem(shown.question, answer) === null
+function countsOf(shown: Keyed, answers: readonly { asked: Keyed; answer: Answer }[]): Tally[] {
+  const kind = kindOfQuestion(shown.open)
+  const isShown = ({ asked, answer }: { asked: Keyed; answer: Answer }) =>
+    asked.open.kind === shown.open.kind && kind.answerProblem(shown.open, answer) === null
   const fitting = answers.filter(isShown).map((a) => a.answer)
   const others = answers.filter((a) => !isShown(a))
-  const rows = kind.tally(shown.question, shown.key, fitting)
+  const rows = kind.tally(shown.open, shown.key, fitting)
   for (const { asked, answer } of others)
-    for (const row of kindOfQuestion(asked.question).tally(asked.question, asked.key, [answer])) {
+    for (const row of kindOfQuestion(asked.open).tally(asked.open, asked.key, [answer])) {
       if (row.count === 0) continue
       const same = rows.find((r) => r.id === row.id)
       if (same) same.count += row.count
@@ -93,72 +117,118 @@ function countsOf(shown: Asked, answers: readonly { asked: Asked; answer: Answer
   return rows
 }
 
+function resultOf({ handedInAt, released, questions }: JudgedAttempt): AttemptResult {
+  const result: AttemptResult = {
+    handedIn: handedInAt !== null,
+    answers: new Map(),
+    counts: { right: 0, partly: 0, wrong: 0, unmarked: 0, unreleased: 0, unanswered: 0, excused: 0 },
+    ...{ points: 0, possible: 0, unknown: 0 },
+  }
+  const { counts, answers } = result
+  for (const { questionId, seen, by, state, earned } of questions) {
+    const { share, points, excused } = earned
+    if (state?.kind === 'answered') {
+      const { answer, took, hinted } = state
+      answers.set(questionId, {
+        ...{ asked: seen, answer, share },
+        ...(took !== undefined && { took }),
+        ...(hinted && { hinted }),
+      })
+    }
+    if (excused) counts.excused++
+    else result.possible += by.open.points
+    if (excused || !isGraded(by.open)) continue
+    result.points += points ?? 0
+    if (state?.kind !== 'answered') counts.unanswered++
+    else if (share === null) {
+      counts.unmarked++
+      result.unknown += by.open.points
+    } else {
+      counts[share >= 1 ? 'right' : share === 0 ? 'wrong' : 'partly']++
+      if (isMarkedByPerson(by.open) && !released) counts.unreleased++
+    }
+  }
+  result.points = hundredths(result.points)
+  return result
+}
+
+const COUNTS = ['right', 'partly', 'wrong', 'unmarked', 'unreleased', 'unanswered', 'excused'] as const
+const hundredths = (x: number) => Math.round(100 * x) / 100
+
 /**
- * @param events as the server stored them, any order, repeats allowed
- * @param roster students of the course; those who answered without being on it are added
+ * The attempt that is shown as the one that counts, with the points that count: of those handed in, as the set's policy
+ * says; while there is none, of the first as it stands.
  */
-export function computeResults(
-  { sets, current }: PublishedSets,
-  events: readonly StoredEvent[],
-  roster: readonly Student[],
-): Results {
-  const versions = new Map(sets.map((set) => [set.version, asked(set)]))
-  const setOf = new Map(sets.map((set) => [set.version, set.id]))
-  const ofSets = (chosen: readonly string[]) => new Map(chosen.flatMap((version) => [...(versions.get(version) ?? [])]))
-  const now = ofSets(current)
-  /** A question as one version asked it; as it is asked now when that version is not known. */
-  const seenIn = (version: string | undefined, questionId: string) =>
-    versions.get(version ?? '')?.get(questionId) ?? now.get(questionId)
+function counting(attempts: readonly AttemptResult[], counts: CountsRule): AttemptResult | undefined {
+  const handedIn = attempts.filter((a) => a.handedIn)
+  const [first] = handedIn
+  if (!first) return attempts[0]
+  const last = handedIn.at(-1) ?? first
+  if (counts === 'first') return first
+  if (counts === 'best') return handedIn.reduce((best, a) => (a.points > best.points ? a : best))
+  return counts === 'last' ? last : { ...last, points: hundredths(mean(handedIn, (a) => a.points) ?? 0) }
+}
+type CountsRule = GradedSet['policy']['attempts']['counts']
 
-  const groups = byStudent(events)
-  const everyone = new Map(roster.map((s) => [personKey(s), s]))
-  for (const [key, group] of groups) if (!everyone.has(key) && group[0]) everyone.set(key, group[0].student)
-  const given = new Map<string, { asked: Asked; answer: Answer; share: number | null }[]>()
+/** Of several attempts those count that the set's policy says. What is told of a question is of first attempts: whoever
+ * answers again has seen it before. */
+export function computeResults(history: History): Results {
+  const { current: currently, now } = history
+  const given = new Map<string, GivenAnswer[]>()
+  /** First attempts that were handed in, by the sets' ids. */
+  const whole = new Map<string, { own: Version; answers: AttemptResult['answers'] }[]>()
 
-  const students = [...everyone.values()].map((student): StudentResult => {
-    const group = groups.get(personKey(student)) ?? []
-    const answers = group.filter((s) => s.event.kind === 'answer')
-    const state = attemptState(answers.map((s) => s.event))
+  const students = history.students.map(({ student, sets, lastAnswerAt }): StudentResult => {
     const row: StudentResult = {
       student,
-      ...{ right: 0, partly: 0, wrong: 0, unmarked: 0, unanswered: 0 },
-      points: 0,
-      possible: 0,
-      percent: 0,
-      lastAnswerAt: answers.at(-1)?.receivedAt ?? null,
+      ...{ right: 0, partly: 0, wrong: 0, unmarked: 0, unreleased: 0, unanswered: 0, excused: 0 },
+      ...{ points: 0, possible: 0, percent: 0, attempts: 0 },
+      lastAnswerAt,
     }
-    // What one was asked: of each set the questions of the version seen last, and what was answered in others.
-    const seenLast = new Map(current.map((version) => [setOf.get(version), version]))
-    for (const { event } of answers) {
-      const set = setOf.get(event.version ?? '')
-      if (set !== undefined && event.version) seenLast.set(set, event.version)
-    }
-    const own = ofSets([...seenLast.values()])
-    for (const questionId of new Set([...own.keys(), ...state.keys()])) {
-      const answer = state.get(questionId)
-      const seen = answer?.kind === 'handed-in' ? seenIn(answer.version, questionId) : own.get(questionId)
-      if (!seen) continue
-      row.possible += seen.question.points
-      if (answer?.kind !== 'handed-in') {
-        if (isGraded(seen.question)) row.unanswered++
-        continue
+    let unknown = 0
+    for (const at of sets) {
+      const { own, attempts, came } = at
+      const judged = attempts.map((attempt) => resultOf(history.judge(at, attempt)))
+      const [first] = judged
+      for (const [questionId, answer] of first?.answers ?? []) {
+        const all = given.get(questionId)
+        if (all) all.push(answer)
+        else given.set(questionId, [answer])
       }
-      const { share, points } = grade(seen.question, seen.key, answer.answer)
-      const all = given.get(questionId)
-      const one = { asked: seen, answer: answer.answer, share }
-      if (all) all.push(one)
-      else given.set(questionId, [one])
-      if (!isGraded(seen.question)) continue
-      if (share === null) row.unmarked++
-      else if (share === 1) row.right++
-      else if (share === 0) row.wrong++
-      else row.partly++
-      row.points += points ?? 0
+      if (first?.handedIn) {
+        const all = whole.get(own.set.id)
+        if (all) all.push({ own, answers: first.answers })
+        else whole.set(own.set.id, [{ own, answers: first.answers }])
+      }
+      if (came) row.attempts = Math.max(row.attempts, attempts.length)
+      const counted = counting(judged, own.set.policy.attempts.counts)
+      if (!counted) continue
+      for (const name of COUNTS) row[name] += counted.counts[name]
+      row.points += counted.points
+      row.possible += counted.possible
+      unknown += counted.unknown
     }
-    row.points = Math.round(100 * row.points) / 100
-    row.percent = row.possible > 0 ? Math.round((1000 * row.points) / row.possible) / 10 : 0
+    row.points = hundredths(row.points)
+    const known = row.possible - unknown
+    row.percent = known > 0 ? Math.round((1000 * row.points) / known) / 10 : 0
     return row
   })
+
+  const asSets = currently.map(({ set, questions }): SetResult => {
+    const rows = (whole.get(set.id) ?? []).filter(({ own }) => [...questions.keys()].every((q) => own.questions.has(q)))
+    const items = [...questions.values()]
+      .map(({ open }) => open)
+      .filter((q) => isGraded(q) && q.points > 0 && rows.every(({ answers }) => answers.get(q.id)?.share !== null))
+    const scores = rows.map(({ answers }) => items.map((q) => answers.get(q.id)?.share ?? 0))
+    const statistics = setStatistics(
+      scores,
+      items.map((q) => q.points),
+    )
+    return { id: set.id, title: set.title, statistics, items: items.map((q) => q.id) }
+  })
+  const itemOf = new Map(
+    asSets.flatMap(({ items, statistics }) => items.map((id, i) => [id, statistics.items[i] ?? null] as const)),
+  )
 
   const questions = [...new Set([...now.keys(), ...given.keys()])].flatMap((questionId): QuestionResult[] => {
     const answers = given.get(questionId) ?? []
@@ -168,19 +238,23 @@ export function computeResults(
     return [
       {
         questionId,
-        kind: shown.question.kind,
-        prompt: lineOf(shown.question.prompt),
+        kind: shown.open.kind,
+        prompt: lineOf(shown.open.prompt),
         counts: countsOf(shown, answers),
         answered: answers.length,
         facility: shares.length > 0 ? (mean(shares) ?? null) : null,
+        item: itemOf.get(questionId) ?? null,
+        took: median(answers, (a) => a.took) ?? null,
+        hinted: answers.filter((a) => a.hinted).length,
         earlier: !now.has(questionId),
       },
     ]
   })
-  const possible = [...now.values()].reduce((sum, q) => sum + q.question.points, 0)
+  const possible = [...now.values()].reduce((sum, q) => sum + q.open.points, 0)
   return {
     students: students.sort((a, b) => sayStudent(a.student).localeCompare(sayStudent(b.student))),
     questions,
+    sets: asSets,
     possible,
   }
 }

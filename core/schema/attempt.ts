@@ -4,26 +4,53 @@
  */
 import { Type, type Static } from '@sinclair/typebox'
 import { Answer } from '../questions/kinds/schemas'
-import { closed, Id, Instant } from './parts'
+import { closed, Id, Instant, oneOf } from './parts'
 
-/** From the student's browser. `select` keeps an answer that is not handed in yet; `answer` hands it in. */
-export const AttemptEvent = Type.Object(
+const common = {
+  id: Id,
+  /** The student's own clock; for reading only, order is the server's. */
+  at: Instant,
+  /**
+   * The version of the set that the student saw, or of the publication, from players of when it had only one set;
+   * absent, what counts when it arrives.
+   */
+  version: Type.Optional(Id),
+  /** Which attempt at the set it belongs to; absent, the first. */
+  attempt: Type.Optional(Type.Integer({ minimum: 1, maximum: 1000 })),
+}
+
+/** `select` keeps an answer that is not handed in yet; `answer` gives it. */
+export const AnswerEvent = Type.Object(
   {
-    id: Id,
-    kind: Type.Union([Type.Literal('select'), Type.Literal('answer')]),
+    ...common,
+    kind: oneOf('select', 'answer'),
     questionId: Id,
     answer: Answer,
-    /** The student's own clock; for reading only, order is the server's. */
-    at: Instant,
-    /**
-     * The version of the set that the student saw, or of the publication, from players of when it had only one set;
-     * absent, what counts when it arrives.
-     */
-    version: Type.Optional(Id),
+    /** For how long the question was in front of the student before this answer, s. */
+    took: Type.Optional(Type.Number({ minimum: 0, maximum: 86_400 })),
+    /** Whether the hint was read before it. */
+    hinted: Type.Optional(Type.Boolean()),
   },
   closed,
 )
+export type AnswerEvent = Static<typeof AnswerEvent>
+
+/** `begin` opens a further attempt at a set; `hand-in` ends one. */
+export const SetEvent = Type.Object({ ...common, kind: oneOf('begin', 'hand-in'), version: Id }, closed)
+export type SetEvent = Static<typeof SetEvent>
+
+/** From the student's browser. Its kind says which of the shapes it is, and the checker tries no other. */
+export const AttemptEvent = Type.Unsafe<AnswerEvent | SetEvent>({
+  type: 'object',
+  properties: { kind: { type: 'string' } },
+  required: ['kind'],
+  discriminator: { propertyName: 'kind' },
+  oneOf: [AnswerEvent, SetEvent],
+})
 export type AttemptEvent = Static<typeof AttemptEvent>
+
+export const isAnswerEvent = (event: AttemptEvent): event is AnswerEvent =>
+  event.kind === 'select' || event.kind === 'answer'
 
 /** Each is looked at by itself, so that one that cannot be taken does not hold up the others. */
 export const AttemptEvents = Type.Object({ events: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 100 }) }, closed)
@@ -51,10 +78,13 @@ export type ReceivedEvent = Static<typeof ReceivedEvent>
 /** As the server stored it. `seq` grows from one event of a place to the next, but not by one. */
 export const StoredEvent = Type.Object(
   { seq: Type.Integer({ minimum: 1 }), ...received },
-  { ...closed, $id: 'thaw-response-3' },
+  { ...closed, $id: 'thaw-response-4' },
 )
 export type StoredEvent = Static<typeof StoredEvent>
 
 /** What a student has begun to answer and not handed in, by question. */
-export const Selections = Type.Object({ answers: Type.Record(Id, Answer) }, closed)
+export const Selections = Type.Object(
+  { answers: Type.Record(Id, Type.Object({ attempt: Type.Integer({ minimum: 1 }), answer: Answer }, closed)) },
+  closed,
+)
 export type Selections = Static<typeof Selections>

@@ -7,11 +7,20 @@ import { CaptionTrack, Word } from './captions'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
 import { Finish } from './finish'
+import { StoredGrading } from './grading'
+import { WatchStatement } from './watching'
 import { Lecture, Take } from './lecture'
 import { Announcement } from './live'
 import { ChapterList, LinkList } from './marks'
 import { Place, PublicationKeys, PublicationManifest, PublishedSet } from './publication'
 import { QuestionSet } from './questions'
+import { RichTextSchema } from './rich-text'
+
+/** A schema with what it refers to. */
+export const standalone = (schema: TSchema): TSchema =>
+  JSON.stringify(schema).includes('"$ref":"thaw-rich-text"')
+    ? { ...schema, $defs: { 'rich-text': RichTextSchema } }
+    : schema
 
 export const documents: Record<string, TSchema> = {
   'edit-document': EditDocument,
@@ -30,6 +39,8 @@ export const documents: Record<string, TSchema> = {
   announcement: Announcement,
   'attempt-events': AttemptEvents,
   response: StoredEvent,
+  grading: StoredGrading,
+  'watch-statement': WatchStatement,
   lecture: Lecture,
   'lecture-archive': LectureArchive,
   finish: Finish,

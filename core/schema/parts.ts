@@ -20,5 +20,7 @@ export const Line = (maxLength = 300) => Type.String({ maxLength, pattern: '^[^\
 /** Text of several lines. */
 export const Prose = (maxLength = 5000) => Type.String({ maxLength })
 export const Sha256 = Type.String({ pattern: '^[0-9a-f]{64}$' })
+/** One of some words. */
+export const oneOf = <T extends string>(...names: T[]) => Type.Unsafe<T>({ type: 'string', enum: names })
 /** Objects are closed: a field nobody knows is a mistake, not an extension. */
 export const closed = { additionalProperties: false } as const

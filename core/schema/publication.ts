@@ -8,6 +8,7 @@ import { TrackRole } from './captions'
 import { Colour, ShareBox } from './edit'
 import { WebAddress } from './marks'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
+import { StoredGrading } from './grading'
 import { StoredEvent } from './attempt'
 import { OpenQuestion, QuestionKey, SetPolicy } from './questions'
 
@@ -128,14 +129,14 @@ export type PublishedCheckpoint = Static<typeof PublishedCheckpoint>
 export const PublishedSet = Type.Object(
   {
     format: Type.Literal('thaw-published-set'),
-    version: Type.Literal(3),
+    version: Type.Literal(4),
     id: Id,
     publicationId: Id,
     title: Line(),
     policy: SetPolicy,
     checkpoints: Type.Array(PublishedCheckpoint, { maxItems: 200 }),
   },
-  { ...closed, $id: 'thaw-published-set-3' },
+  { ...closed, $id: 'thaw-published-set-4' },
 )
 export type PublishedSet = Static<typeof PublishedSet>
 
@@ -158,6 +159,7 @@ export const GradedSet = Type.Object(
     id: Id,
     title: Line(),
     publishedAt: Instant,
+    policy: SetPolicy,
     checkpoints: Type.Array(PublishedCheckpoint),
     keys: Type.Array(QuestionKey),
   },
@@ -169,6 +171,7 @@ export type GradedSet = Static<typeof GradedSet>
 export const PlaceResponses = Type.Object(
   {
     events: Type.Array(StoredEvent),
+    grading: Type.Array(StoredGrading),
     sets: Type.Array(GradedSet),
     /** Versions of those that are asked there now. */
     current: Type.Array(Id),
@@ -216,6 +219,8 @@ export const PlaceOptions = Type.Object(
   {
     /** Whether students may save the films. */
     download: Type.Boolean(),
+    /** Whether of watching only sums are kept, and of nobody what they watched; absent, each one’s own. */
+    sumsOnly: Type.Optional(Type.Boolean()),
   },
   closed,
 )

@@ -4,6 +4,7 @@
  */
 import type { Static, TSchema } from '@sinclair/typebox'
 import { Ajv, type ValidateFunction } from 'ajv'
+import { RichTextSchema } from './rich-text'
 
 /** Data that does not fit its schema. `message` is a sentence for a person; `problems` has one line for each. */
 export class InvalidDocument extends Error {
@@ -21,6 +22,7 @@ export class InvalidDocument extends Error {
 // Only the first problem is looked for: nonsense of any size costs no more than reading up to it. A schema may also
 // stand inside another; each is kept by its object, not by its $id.
 const ajv = new Ajv({ strict: true, allowUnionTypes: true, addUsedSchema: false, discriminator: true })
+ajv.addSchema(RichTextSchema)
 const compiled = new WeakMap<TSchema, ValidateFunction>()
 
 function compile(schema: TSchema): ValidateFunction {
