@@ -14,8 +14,10 @@ const playerPolicy = policy({
   'default-src': "'none'",
   'script-src': "'self'",
   'style-src': "'self' 'unsafe-inline'",
-  'img-src': "'self' data:",
+  'img-src': "'self' data: blob:",
   'media-src': "'self' blob:",
+  // Of formulas; small ones are built into the styles.
+  'font-src': "'self' data:",
   'connect-src': "'self'",
   // hls.js takes media apart in a worker that it makes of a blob.
   'worker-src': "'self' blob:",
@@ -36,6 +38,8 @@ const appPolicy = (nonce: string) =>
     'font-src': "'self' data:",
     'connect-src': "'self' blob: data:",
     'worker-src': "'self' blob:",
+    // The player, as its author tries it.
+    'frame-src': "'self'",
     'base-uri': "'none'",
     'form-action': "'self'",
     'frame-ancestors': "'none'",

@@ -31,6 +31,12 @@ export function indexParam(event: H3Event, name: string): number {
   return Number(value)
 }
 
+/** The number of the last entry that whoever asks has (`?after=17`); 0 when it is not said. */
+export function numberQuery(event: H3Event, name: string): number {
+  const value = String(getQuery(event)[name] ?? '0')
+  return /^\d{1,16}$/.test(value) ? Number(value) : refuse(400, `“${name}” is the number of the last one you have.`)
+}
+
 /** The language (BCP 47) that the query names (`?language=pt-BR`); English when it names none. */
 export function languageQuery(event: H3Event): string {
   const { language = 'en' } = getQuery(event)

@@ -11,6 +11,7 @@ import { DEMO_ANCHOR, DemoQuestions } from '#core/schema/demo'
 import { Instant } from '#core/schema/parts'
 import { Place } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
+import { ReceivedStatement } from '#core/schema/watching'
 import { SiteItem } from '#standins/course-site/site'
 import type { Documents } from '../store/store'
 import { courseItems } from './course-site'
@@ -26,6 +27,7 @@ import {
   versions,
 } from './publications'
 import { keepEvents } from './responses'
+import { keepStatements } from './watching'
 import { useStore } from './storage'
 
 /** Says that the demo term was laid out once; it is not laid out again over what has become of it. */
@@ -71,7 +73,18 @@ export async function plantDemo(): Promise<void> {
   await each('places', Place, places())
   await each('course-items', SiteItem, courseItems())
   const answers = parseAs(Type.Array(ReceivedEvent), shiftWeeks(await read('answers.json'), weeks), 'demo answers')
-  for (const { placeId, student, event, receivedAt } of answers)
-    await keepEvents(placeId, student, [{ ...event, version: event.version ?? '' }], receivedAt)
+  for (const { placeId, student, event, receivedAt } of answers) {
+    const publicationId = (await places().read(placeId))?.publicationId ?? ''
+    await keepEvents({ id: placeId, publicationId }, student, [{ ...event, version: event.version ?? '' }], receivedAt)
+  }
+  const watched = parseAs(
+    Type.Array(ReceivedStatement),
+    shiftWeeks(await read('watching.json'), weeks),
+    'demo watching',
+  )
+  for (const { placeId, student, statement, receivedAt } of watched) {
+    const place = await places().read(placeId)
+    if (place && student) await keepStatements(place, student, [statement], receivedAt)
+  }
   await demoMark().write('demo', { plantedAt: new Date().toISOString() })
 }

@@ -10,12 +10,14 @@
  *     sets/<version>            questions and keys; kept, as answers are graded by them
  *     uploads/<version>         what is being sent, until it is committed or given up
  *     media/<version>/<file>/<part>
+ *     pictures/<id>/<hash>      of questions (`pictures.ts`)
  */
 import { createHash, randomUUID } from 'node:crypto'
 import { Type, type Static } from '@sinclair/typebox'
 import equal from 'fast-deep-equal'
 import { checkCaptions, checkPublication, checkSets, partSize, trackKey } from '#core/packages/publication'
 import { onlySetId, upgradeSetUpload } from '#core/packages/upgrade'
+import type { KeyedSet } from '#core/questions/standing'
 import { closed, Id, Instant } from '#core/schema/parts'
 import type {
   CaptionsStart,
@@ -37,6 +39,7 @@ import {
   PublishedTracks,
 } from '#core/schema/publication'
 import { checked, refuse } from './border'
+import { requirePictures } from './pictures'
 import type { Documents } from '../store/store'
 import { useStore } from './storage'
 
@@ -124,6 +127,16 @@ const now = () => new Date().toISOString()
 export interface StoredSet extends SetUpload {
   version: string
 }
+
+/** A version of a set as it is answered and graded. */
+export const keyedSet = ({ version, set, keys }: StoredSet): KeyedSet => ({
+  version,
+  id: set.id,
+  title: set.title,
+  policy: set.policy,
+  checkpoints: set.checkpoints,
+  keys: keys.keys,
+})
 
 /** A version of a publication, with the sets that are asked in it. */
 export interface StoredPublication {
@@ -226,6 +239,10 @@ export async function readSetOf(id: string, version: string): Promise<StoredSet 
   return publication?.sets.some((s) => s.version === version) ? readSet(version) : null
 }
 
+/** Every version of every set that is or was asked in a publication. */
+export const setsOf = async (id: string): Promise<{ id: string; version: string }[]> =>
+  (await publications().read(id))?.sets ?? []
+
 /** Those of a publication's sets that are asked at a place. */
 export const askedAt = ({ sets }: Pick<Place, 'sets'>, publication: StoredPublication): StoredSet[] =>
   publication.sets.filter(({ set }) => sets.includes(set.id))
@@ -244,8 +261,8 @@ export async function gradedSets(
   for (const { version, publishedAt } of publication.sets) {
     const found = current.includes(version) || answered.has(version) ? await readSet(version) : null
     if (found) {
-      const { set, keys } = found
-      sets.push({ version, id: set.id, title: set.title, publishedAt, checkpoints: set.checkpoints, keys: keys.keys })
+      const { checkpoints, keys, ...set } = keyedSet(found)
+      sets.push({ ...set, publishedAt, checkpoints: [...checkpoints], keys: [...keys] })
     }
   }
   return { sets, current }
@@ -266,6 +283,7 @@ export async function startUpload(id: string, start: UploadStart): Promise<Publi
   const { manifest, captions, sets } = start
   if (manifest.id !== id) refuse(400, 'The manifest belongs to another publication.')
   checked(() => checkPublication(start))
+  await requirePictures(id, sets)
   await giveUpStale()
   const version = randomUUID()
   const captionsVersion = randomUUID()
@@ -333,6 +351,7 @@ export const publishSets = (id: string, { version: of, sets }: SetsStart): Promi
     const others = before.filter((entry) => !sets.some(({ set }) => set.id === entry.id))
     const kept = (await Promise.all(others.map((entry) => readSet(entry.version)))).filter((set) => set !== null)
     checked(() => checkSets(found.manifest, [...sets, ...kept]))
+    await requirePictures(id, sets)
     const entries: Static<typeof SetEntry>[] = []
     const counting: PublishedVersions['sets'] = {}
     for (const { set, keys } of sets) {

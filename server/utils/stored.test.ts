@@ -8,9 +8,12 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { FIRST_ISSUER } from '#core/course/people'
-import type { AttemptEvent, Student } from '#core/schema/attempt'
+import { DEFAULT_POLICY } from '#core/questions/policy'
+import { isAnswerEvent, type AnswerEvent, type Student } from '#core/schema/attempt'
+import type { OverrideEntry } from '#core/schema/grading'
 import { PART_SIZE, type UploadStart } from '#core/schema/publication'
 import type { QuestionKey } from '#core/schema/questions'
+import { watchStatement, type Stretch } from '#core/results/played'
 import { checkpoint, placeOf, publication, setOf } from '../../test/publication'
 
 let folder: string
@@ -37,10 +40,13 @@ async function restart() {
     store,
     publications: await import('./publications'),
     responses: await import('./responses'),
+    grading: await import('./grading'),
+    watching: await import('./watching'),
     live: await import('./live'),
     demo: await import('./demo'),
     upgrade: await import('./upgrade'),
     places: await import('./places'),
+    pictures: await import('./pictures'),
   }
 }
 type Modules = Awaited<ReturnType<typeof restart>>
@@ -401,18 +407,45 @@ describe('a lecture that is held', () => {
   })
 })
 
+describe('pictures of questions', () => {
+  const png = new Uint8Array([0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a, 1, 2, 3])
+  it('are kept once by what is in them, and a set that shows another is refused', async () => {
+    const modules = await restart()
+    const { putPicture, readPicture } = modules.pictures
+    const upload = start('one', ['q'])
+    const picture = { kind: 'picture' as const, file: sha(png), description: 'Firn', width: 8, height: 8 }
+    upload.sets[0]!.keys.keys[0]!.explanation = [picture]
+    await expect(publish(modules, upload)).rejects.toMatchObject({ statusCode: 409 })
+    await putPicture('p', sha(png), png)
+    await putPicture('p', sha(png), png)
+    await publish(modules, upload)
+    const again = await restart()
+    const found = await again.pictures.readPicture('p', sha(png))
+    expect([found?.type, Buffer.from(found?.bytes ?? []).equals(png)]).toEqual(['image/png', true])
+    expect(await readPicture('other', sha(png))).toBeNull()
+    expect((await files()).filter((f) => f.includes('pictures'))).toHaveLength(1)
+  })
+  it('that are damaged, or something else, or named as a path, are refused', async () => {
+    const { pictures } = await restart()
+    const svg = new TextEncoder().encode('<svg onload="x()"/>')
+    await expect(pictures.putPicture('p', sha(svg), svg)).rejects.toThrow(/PNG, JPEG or WebP/)
+    await expect(pictures.putPicture('p', sha(svg), png)).rejects.toThrow(/damaged/)
+    await expect(pictures.putPicture('p', '../secrets/x', png)).rejects.toThrow(/SHA-256/)
+    expect(await pictures.readPicture('p', '../secrets/x')).toBeNull()
+  })
+})
+
 describe('answers', () => {
   const place = placeOf('place', 'p', 'c')
   const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject, name: subject })
-  const event = (id: string, questionId = 'q1', kind: AttemptEvent['kind'] = 'answer', choice = 'a'): AttemptEvent => ({
+  const event = (id: string, questionId = 'q1', kind: AnswerEvent['kind'] = 'answer', choice = 'a'): AnswerEvent => ({
     ...{ id, kind, questionId, at: '2026-11-23T10:00:00.000Z' },
     answer: { kind: 'one-right', choice },
   })
   async function keep({ publications, responses }: Modules, who: string, events: unknown[]) {
     const current = (await publications.readPublication('p'))!
     const { taken, refused } = await responses.sortEvents(place, current, events)
-    await responses.keepEvents('place', student(who), taken)
-    return refused
+    return [...refused, ...(await responses.keepEvents(place, student(who), taken))]
   }
 
   it('that come at the same time are all kept, once, each with a number of its own', async () => {
@@ -429,7 +462,9 @@ describe('answers', () => {
     const modules = await restart()
     await publish(modules, start('one', ['q1', 'q2']))
     for (let i = 0; i < 30; i++) await keep(modules, 's', [event(`c${i}`, 'q1', 'select', i % 2 ? 'a' : 'b')])
-    expect(await modules.responses.begunBy('place', student('s'))).toEqual({ q1: { kind: 'one-right', choice: 'a' } })
+    expect(await modules.responses.begunBy('place', student('s'))).toEqual({
+      q1: { attempt: 1, answer: { kind: 'one-right', choice: 'a' } },
+    })
     await Promise.all([
       keep(modules, 's', [event('x', 'q1', 'answer', 'b')]),
       keep(modules, 's', [event('y', 'q1', 'answer', 'a')]),
@@ -439,8 +474,14 @@ describe('answers', () => {
       event('late', 'q1', 'select', 'a'),
       event('other', 'q2', 'select', 'b'),
     ])
-    expect((await modules.responses.answersOf('place', student('s'))).map((e) => e.event.questionId)).toEqual(['q1'])
-    expect(await modules.responses.begunBy('place', student('s'))).toEqual({ q2: { kind: 'one-right', choice: 'b' } })
+    expect(
+      (await modules.responses.answersOf('place', student('s'))).map(
+        (e) => isAnswerEvent(e.event) && e.event.questionId,
+      ),
+    ).toEqual(['q1'])
+    expect(await modules.responses.begunBy('place', student('s'))).toEqual({
+      q2: { attempt: 1, answer: { kind: 'one-right', choice: 'b' } },
+    })
     expect((await files()).filter((f) => f.startsWith('journals') || f.includes('selections'))).toHaveLength(2)
   })
   it('are taken by the version they were given on, and only what never can be is refused, by name', async () => {
@@ -467,6 +508,44 @@ describe('answers', () => {
     ])
     const { sets } = await modules.publications.gradedSets(place, new Set([asked]))
     expect(sets.find((s) => s.version === asked)?.keys.map(rightOf)).toEqual(['a', 'a', 'a'])
+  })
+  it('of several attempts follow on one another, after a restart and with everything sent twice too', async () => {
+    const modules = await restart()
+    const upload = start('one', ['q1', 'q2'])
+    upload.sets[0]!.set.policy = { ...DEFAULT_POLICY, changes: true, attempts: { most: 2, counts: 'best' } }
+    await publish(modules, upload)
+    const { version } = (await modules.publications.readPublication('p'))!.sets[0]!
+    const step = (kind: 'begin' | 'hand-in', attempt = 1) => ({
+      ...{ id: `${kind}-${attempt}`, kind, attempt, version, at: '2026-11-23T10:00:00.000Z' },
+    })
+    const give = (id: string, choice: string, attempt = 1) => ({ ...event(id, 'q1', 'answer', choice), attempt })
+    const first = [give('1', 'a'), give('2', 'b'), step('hand-in')]
+    expect((await keep(modules, 's', [step('begin', 2)])).map((r) => r.why)).toEqual([
+      expect.stringMatching(/cannot begin/),
+    ])
+    for (let i = 0; i < 2; i++) expect(await keep(modules, 's', first)).toEqual([])
+    const late = await keep(modules, 's', [give('3', 'a'), event('4', 'q2', 'select')])
+    expect(late.map((r) => [r.id, r.why])).toEqual([
+      ['3', expect.stringMatching(/handed in before/)],
+      ['4', expect.stringMatching(/handed in before/)],
+    ])
+    const again = await restart()
+    // Two tabs begin the second one at once.
+    const both = await Promise.all([
+      keep(again, 's', [step('begin', 2)]),
+      keep(again, 's', [{ ...step('begin', 2), id: 'other' }]),
+    ])
+    expect(both).toEqual([[], []])
+    expect(await keep(again, 's', [give('5', 'a', 2), event('6', 'q2', 'select', 'b')])).toHaveLength(1)
+    expect(await keep(again, 's', [{ ...event('7', 'q2', 'select', 'b'), attempt: 2 }])).toEqual([])
+    const { attempts } = await again.responses.progressOf(place, student('s'))
+    const made = [...attempts.values()][0]
+    expect(made?.map(({ questions, endedAt }) => [questions.get('q1'), endedAt !== null])).toMatchObject([
+      [{ kind: 'answered', answer: { choice: 'b' } }, true],
+      [{ kind: 'answered', answer: { choice: 'a' } }, false],
+    ])
+    expect(await again.responses.begunBy('place', student('s'))).toMatchObject({ q2: { attempt: 2 } })
+    expect((await keep(again, 's', [step('hand-in', 2), step('begin', 3)])).map((r) => r.id)).toEqual(['begin-3'])
   })
 })
 
@@ -514,7 +593,7 @@ describe('what an earlier version of Thaw wrote', () => {
         answer: { kind: 'one-right', choice: 'a' },
         at: '2026-11-23T10:00:00.000Z',
       }
-      await responses.keepEvents('place', who, (await responses.sortEvents(place, current, [given])).taken)
+      await responses.keepEvents(place, who, (await responses.sortEvents(place, current, [given])).taken)
     }
     const now = { issuer: FIRST_ISSUER, subject: 's1', name: 'Aino' }
     await give(modules, now, 'q1')
@@ -527,8 +606,12 @@ describe('what an earlier version of Thaw wrote', () => {
     await give(after, now, 'q2')
     const other = { issuer: 'https://other.example', subject: 's1' }
     await give(after, other, 'q1')
-    expect((await after.responses.answersOf('place', now)).map((e) => e.event.questionId)).toEqual(['q1', 'q2'])
-    expect((await after.responses.answersOf('place', other)).map((e) => e.event.questionId)).toEqual(['q1'])
+    expect(
+      (await after.responses.answersOf('place', now)).map((e) => isAnswerEvent(e.event) && e.event.questionId),
+    ).toEqual(['q1', 'q2'])
+    expect(
+      (await after.responses.answersOf('place', other)).map((e) => isAnswerEvent(e.event) && e.event.questionId),
+    ).toEqual(['q1'])
   })
   it('is read where its manifest carries its questions, and has one picture', async () => {
     const { keys } = start('old', ['q']).sets[0]!
@@ -612,6 +695,109 @@ describe('what an earlier version of Thaw wrote', () => {
       expect.stringContaining('1 files of an earlier version (places)'),
     ])
     expect((await readdir(folder)).sort()).toEqual(['documents', 'journals', 'parts', 'set-aside'])
+  })
+})
+
+describe('what was decided about answers', () => {
+  const place = placeOf('place', 'p', 'c')
+  const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject })
+  const points = (id: string, subject: string, given: number, more: Partial<OverrideEntry> = {}): OverrideEntry => ({
+    ...{ id, at: '2026-11-28T10:00:00.000Z', kind: 'override', student: student(subject) },
+    ...{ set: 'set', attempt: 1, questionId: 'q1', points: given, reason: 'x', ...more },
+  })
+  it('is kept once, in the order that it came in, also when the same comes twice at once', async () => {
+    const modules = await restart()
+    await publish(modules, start('one', ['q1']))
+    const set = (await modules.publications.setsOf('p'))[0]!.id
+    const sent = [points('a', 's1', 1, { set }), points('b', 's2', 2, { set }), points('c', 's1', 3, { set })]
+    const both = await Promise.all([1, 2].map(() => modules.grading.keepGrading(place, sent)))
+    for (const kept of both) expect(kept.map((k) => k.entry.id).sort()).toEqual(['a', 'b', 'c'])
+    const again = await restart()
+    await again.grading.keepGrading(place, sent)
+    expect((await again.grading.gradingAt('place')).map((g) => g.entry.id)).toEqual(
+      both[0]!.sort((a, b) => a.seq - b.seq).map((g) => g.entry.id),
+    )
+    const about = (await again.grading.decisionsAbout('place', student('s1'))).about(set, 1, 'q1')
+    expect(about.override?.points).toBe(3)
+  })
+  it('about what was never asked there is refused, and nothing of it is kept', async () => {
+    const modules = await restart()
+    await publish(modules, start('one', ['q1']))
+    const set = (await modules.publications.setsOf('p'))[0]!.id
+    for (const wrong of [{ set: 'other' }, { set, questionId: 'q9' }])
+      await expect(
+        modules.grading.keepGrading(place, [points('a', 's1', 1, { set }), points('b', 's1', 1, wrong)]),
+      ).rejects.toMatchObject({ statusCode: 404 })
+    const unknown = { ...points('r', 's1', 1, { set }), kind: 'regrade' as const, version: 'v9' }
+    await expect(modules.grading.keepGrading(place, [unknown as never])).rejects.toMatchObject({ statusCode: 404 })
+    expect(await modules.grading.gradingAt('place')).toEqual([])
+  })
+})
+
+describe('what was watched', () => {
+  const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject, name: subject.toUpperCase() })
+  const said = (n: number, version: string, played: Stretch[], session = 1, placeId = 'place') =>
+    watchStatement(
+      { placeId, version, length: 5, session: `10000000-0000-4000-8000-${String(session).padStart(12, '0')}` },
+      'paused',
+      { time: played.at(-1)![1], played },
+      { id: `00000000-0000-4000-8000-${String(n).padStart(12, '0')}`, at: '2026-11-28T10:00:00.000Z' },
+    )
+  it('is kept once, after a restart as well, and says where to go on', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one'))
+    const place = placeOf('place', 'p', 'c')
+    const sent = [said(1, version, [[0, 2]]), said(2, version, [[0, 3]])]
+    const keep = () => modules.watching.keepStatements(place, student('s1'), sent)
+    expect(await Promise.all([keep(), keep()])).toEqual([[], []])
+    const again = await restart()
+    await again.watching.keepStatements(place, student('s1'), sent)
+    await again.watching.keepStatements(place, student('s2'), [said(3, version, [[1, 4]], 2)])
+    const { sessions, versions } = await again.watching.watchingAt(place)
+    expect(sessions.map((s) => [s.student?.subject, s.played])).toEqual([
+      ['s1', [[0, 3]]],
+      ['s2', [[1, 4]]],
+    ])
+    expect(versions).toEqual([{ version, duration: 5, kept: [{ from: 0, to: 5, at: 0 }] }])
+    const [first] = sessions
+    expect((await again.watching.watchingAt(place, first!.seq)).sessions.map((s) => s.student?.subject)).toEqual(['s2'])
+    expect(await again.watching.resumeAt('place', student('s1'))).toMatchObject({ at: 3, reached: 3 })
+    expect(await again.watching.resumeAt('place', student('s9'))).toBeNull()
+    expect(await again.watching.statementsAt('place')).toHaveLength(3)
+    expect((await again.watching.statementsAt('place'))[0]).toMatchObject({
+      actor: { account: { homePage: FIRST_ISSUER, name: 's1' } },
+      version: '1.0.3',
+    })
+  })
+  it('of another lecture, of a version that there never was, or unreadable is refused by name; the rest is kept', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one'))
+    const place = placeOf('place', 'p', 'c')
+    const refused = await modules.watching.keepStatements(place, student('s1'), [
+      said(1, version, [[0, 1]], 1, 'elsewhere'),
+      said(2, 'never', [[0, 1]]),
+      { id: 'x' },
+      null,
+      said(5, version, [[0, 1]]),
+    ])
+    expect(refused.map((r) => r.id.slice(-1))).toEqual(['1', '2', '2', '3'])
+    expect(refused.every((r) => r.why.length > 10)).toBe(true)
+    expect(await modules.watching.statementsAt('place')).toHaveLength(1)
+  })
+  it('is of nobody, and of no hour, where a place keeps sums only', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one'))
+    const place = placeOf('place', 'p', 'c', { options: { download: false, sumsOnly: true } })
+    for (const [i, who] of ['s1', 's2'].entries())
+      await modules.watching.keepStatements(place, student(who), [said(i, version, [[0, 2]], i)])
+    const kept = await modules.watching.watchingAt(place)
+    expect(kept.sessions.map((s) => [s.student, s.until.slice(10)])).toEqual([
+      [null, 'T00:00:00.000Z'],
+      [null, 'T00:00:00.000Z'],
+    ])
+    expect(await modules.watching.resumeAt('place', student('s1'))).toBeNull()
+    const everything = (await Promise.all((await files()).map((f) => readFile(join(folder, f), 'utf8')))).join()
+    expect(everything).not.toMatch(/"s1"|"S1"|T10:00:00/)
   })
 })
 

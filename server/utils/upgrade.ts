@@ -89,7 +89,7 @@ export async function upgradeFolder(folder: string, store: Store): Promise<void>
         upgradeEvent(JSON.parse(await text(join(path, seq)))),
         'answer of an earlier version',
       )
-      await keepEvents(placeId, student, [{ ...event, version }], receivedAt)
+      await keepEvents({ id: placeId, publicationId }, student, [{ ...event, version }], receivedAt)
     }
   })
   if ((await ifThere(text(join(folder, 'demo')))) !== null)

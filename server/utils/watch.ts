@@ -2,20 +2,14 @@
 import { trackKey } from '#core/packages/publication'
 import type { WatchView } from '#core/packages/watch-view'
 import { personKey } from '#core/course/people'
-import { attemptState, report } from '#core/questions/attempt'
-import { shuffledFor } from '#core/questions/shuffle'
+import { NO_ATTEMPT, withBegun } from '#core/questions/attempt'
+import { standingAt } from '#core/questions/standing'
 import type { Place } from '#core/schema/publication'
 import { mediaBase } from './sessions'
-import { answersOf, begunBy } from './responses'
-import { askedAt, readSetOf, type StoredPublication, type StoredSet } from './publications'
+import { begunBy, progressOf } from './responses'
+import { askedAt, keyedSet, type StoredPublication } from './publications'
 import type { WatchSession } from './sessions'
-
-/** A question of a set with its key, by which an answer counts. */
-function gradedBy({ set, keys }: StoredSet, questionId: string) {
-  const open = set.checkpoints.flatMap((c) => c.questions).find((q) => q.id === questionId)
-  const key = keys.keys.find((k) => k.questionId === questionId)
-  return open && key ? { open, key } : null
-}
+import { resumeAt } from './watching'
 
 export async function watchView(
   place: Place,
@@ -24,30 +18,23 @@ export async function watchView(
 ): Promise<WatchView> {
   const { manifest, version } = publication
   const { student } = session
-  const state = attemptState(
-    (await answersOf(place.id, student)).map((e) => e.event),
-    await begunBy(place.id, student),
-  )
+  const { attempts, decisions, versions } = await progressOf(place, student)
+  const begun = await begunBy(place.id, student)
   const media = await mediaBase(place.id, session)
   const base = `${media}/${version}`
+  const context = {
+    who: `${place.id} ${personKey(student)}`,
+    now: new Date().toISOString(),
+    earlier: versions,
+    decisions,
+  }
+  const sets: WatchView['sets'] = []
   const checkpoints: WatchView['checkpoints'] = []
-  for (const asked of askedAt(place, publication))
-    for (const { id, at, questions } of asked.set.checkpoints) {
-      const shown: WatchView['checkpoints'][number]['questions'] = []
-      for (const { id: questionId } of questions) {
-        const own = state.get(questionId)
-        const answered = own?.kind === 'handed-in' && own.version !== asked.version ? own.version : undefined
-        // Graded by what the student saw, which may be an earlier version.
-        const seen = answered && (await readSetOf(place.publicationId, answered))
-        const by = (seen && gradedBy(seen, questionId)) || gradedBy(asked, questionId)
-        if (!by) throw new Error(`question ${questionId} of ${manifest.id} has no key`)
-        shown.push({
-          open: shuffledFor(by.open, `${place.id} ${personKey(student)}`),
-          report: report(own, asked.set.policy, by.open, by.key),
-        })
-      }
-      checkpoints.push({ id, at, set: asked.version, questions: shown })
-    }
+  for (const set of askedAt(place, publication).map(keyedSet)) {
+    const standing = standingAt(set, withBegun(attempts.get(set.id) ?? NO_ATTEMPT, begun), context)
+    sets.push(standing.set)
+    checkpoints.push(...standing.checkpoints.map((c) => ({ ...c, set: set.version })))
+  }
   return {
     kind: 'recording',
     version,
@@ -68,7 +55,11 @@ export async function watchView(
       : manifest.captions.map(({ language, file }) => ({ language, role: 'captions', url: `${base}/${file}` })),
     chapters: manifest.chapters,
     links: manifest.links,
+    sets,
     checkpoints: checkpoints.sort((a, b) => a.at - b.at),
     download: place.options.download,
+    sumsOnly: place.options.sumsOnly ?? false,
+    resume: await resumeAt(place.id, student),
+    pictures: `${media}/pictures`,
   }
 }

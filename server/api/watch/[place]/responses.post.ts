@@ -20,7 +20,7 @@ export default defineEventHandler(async (event) => {
   if (!inPace) refuse(429, 'Too much comes from here at once; it is taken in a moment.')
   const { events } = await bodyAs(event, AttemptEvents, 'answer', 1 << 17)
   const { taken, refused } = await sortEvents(place, publication, events)
-  await keepEvents(placeId, session.student, taken)
+  const late = await keepEvents(place, session.student, taken)
   setHeader(event, 'cache-control', 'no-store')
   // Whoever began with an earlier version goes on with it.
   const { version, sets } = getQuery(event)
@@ -31,5 +31,5 @@ export default defineEventHandler(async (event) => {
       .split(',')
       .slice(0, 20),
   )
-  return { view: await watchView(place, watched ?? publication, session), refused }
+  return { view: await watchView(place, watched ?? publication, session), refused: [...refused, ...late] }
 })

@@ -1,0 +1,5 @@
+/** What was watched at a place as statements of the Experience API, for a record store. */
+export default defineEventHandler(async (event) => {
+  await requireAuthor(event)
+  return statementsAt(idParam(event, 'place'))
+})
