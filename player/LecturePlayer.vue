@@ -1,23 +1,47 @@
 <script setup lang="ts">
-import { computed, nextTick, onBeforeUnmount, onMounted, ref, shallowRef, useTemplateRef } from 'vue'
+import {
+  computed,
+  defineAsyncComponent,
+  nextTick,
+  onBeforeUnmount,
+  onMounted,
+  provide,
+  ref,
+  shallowRef,
+  useTemplateRef,
+  type Component,
+} from 'vue'
 import { sayLanguage } from '#core/captions/languages'
 import { cueAt } from '#core/captions/lookup'
 import { spansOf } from '#core/captions/markup'
 import { standingOf } from '#core/captions/position'
+import { isEmpty } from '#core/text/rich-text'
 import { formatTimecode } from '#core/time/timecode'
 import type { WatchView } from '#core/packages/watch-view'
 import type { LayoutPreset } from '#core/schema/edit'
 import type { Gateway } from './gateway'
 import type { OutboxPorts } from './outbox'
 import PictureFrame from './PictureFrame.vue'
-import QuestionSheet from './QuestionSheet.vue'
+import { readLooks, styleOf, writeLooks, type Looks } from './looks'
+import { pictureUrlKey } from './picture-url'
 import TranscriptPanel from './TranscriptPanel.vue'
 import { useShortcuts } from './shortcuts'
-import { useLecture, type ShownCheckpoint } from './use-lecture'
+import { useLecture, type ShownCheckpoint, type ShownSet } from './use-lecture'
+
+/** Fetched when it is used; without a connection, again and again until it comes. */
+const late = <T extends Component>(loader: () => Promise<T>) =>
+  defineAsyncComponent({ loader, onError: (_, retry) => void setTimeout(retry, 2000) })
+const loadQuestion = () => import('./QuestionSheet.vue')
+const loadReview = () => import('./ReviewSheet.vue')
+const QuestionSheet = late(() => loadQuestion().then((m) => m.default))
+const ReviewSheet = late(() => loadReview().then((m) => m.default))
+const WelcomeSheet = late(() => import('./WelcomeSheet.vue').then((m) => m.default))
+const LooksSheet = late(() => import('./LooksSheet.vue').then((m) => m.default))
 
 const props = defineProps<{ gateway: Gateway; storage: OutboxPorts['storage']; loaded: WatchView }>()
 const lecture = useLecture(props.gateway, props.storage, props.loaded)
-const { view, cues, trouble, outboxState, unanswered } = lecture
+provide(pictureUrlKey, (file) => props.gateway.pictureUrl(props.loaded, file))
+const { view, cues, trouble, outboxState, unanswered, limit } = lecture
 
 const video = shallowRef<HTMLVideoElement | null>(null)
 const stage = useTemplateRef<HTMLElement>('stage')
@@ -29,12 +53,38 @@ const captionsShown = ref(props.storage.getItem('thaw-captions') !== 'off')
 const transcriptShown = ref(true)
 const keysShown = ref(false)
 const asking = ref<string | null>(null)
-const putOff = new Set<string>()
+/** The question that it begins with, when one was chosen. */
+const askedFirst = ref<string | null>(null)
+const putOff = ref(new Set<string>())
+/** What covers the picture besides a question. */
+const covering = ref<'welcome' | 'review' | 'looks' | null>(null)
+const looks = ref(readLooks(props.storage))
+function setLooks(next: Looks): void {
+  looks.value = next
+  writeLooks(props.storage, next)
+}
 
 const asked = computed(() => view.value.checkpoints.find((c) => c.id === asking.value) ?? null)
+const askedSet = computed(() => (asked.value ? lecture.setOf(asked.value.set) : null))
+/** Whether there is something to know, or to read, before one begins. */
+const hasWelcome = computed(() =>
+  view.value.sets.some(
+    ({ policy }) =>
+      !isEmpty(policy.welcome) || policy.readBefore || policy.changes || !policy.ahead || policy.attempts.most !== 1,
+  ),
+)
+/** Whether a set is not handed in: of one that has nothing to answer nobody is reminded. */
+const isOpen = (set: ShownSet) =>
+  set.attempts.at(-1)?.handedInAt === null && view.value.checkpoints.some((c) => c.set === set.version)
+/** Why the last jump did not go as far as it was meant to; empty when it did. */
+const held = ref('')
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
 const spans = computed(() => (line.value ? spansOf(line.value.text) : []))
-const standing = computed(() => standingOf(line.value ?? {}))
+const standing = computed(() => {
+  const { place } = looks.value
+  const own = standingOf(line.value ?? {})
+  return place === 'foot' || place === 'top' ? { ...own, line: place } : own
+})
 const duration = computed(() => view.value.duration)
 const pictures = computed(() => view.value.feeds.filter((f) => f.width > 0).length)
 const wishes: [LayoutPreset | '', string][] = [
@@ -49,7 +99,7 @@ const chapter = computed(() => view.value.chapters.findLast((c) => c.at <= time.
 /** Name of a film that is saved: the lecture's, and which of its pictures it is where there are several. */
 const saveName = (feed: string) =>
   `${[view.value.title.replaceAll(/[^\p{L}\p{N} ._-]/gu, '_'), ...(view.value.feeds.length > 1 ? [feed] : [])].join(' ')}.mp4`
-const speeds = [0.75, 1, 1.25, 1.5, 1.75, 2]
+const speeds = [0.5, 0.75, 1, 1.25, 1.5, 1.75, 2, 2.5, 3]
 
 onMounted(lecture.loadCaptions)
 
@@ -60,24 +110,27 @@ function watchTime(): void {
   const element = video.value
   if (!element) return
   const now = element.currentTime
-  const due = unanswered.value.find((c) => c.at > before - 0.001 && c.at <= now && !putOff.has(c.id))
+  const due = unanswered.value.find((c) => c.at > before - 0.001 && c.at <= now && !putOff.value.has(c.id))
   time.value = now
+  // What was jumped over was not watched.
+  if (now - before < 1) lecture.reach(now)
   before = now
   if (due) ask(due)
   else if (!element.paused) frame = requestAnimationFrame(watchTime)
 }
 
-function ask(checkpoint: ShownCheckpoint): void {
+function ask(checkpoint: ShownCheckpoint, first: string | null = null): void {
   const element = video.value
   if (!element) return
   element.pause()
   element.currentTime = checkpoint.at
   time.value = before = checkpoint.at
+  askedFirst.value = first
   asking.value = checkpoint.id
 }
 
 function goOn(): void {
-  if (asking.value) putOff.add(asking.value)
+  if (asking.value) putOff.value.add(asking.value)
   asking.value = null
   start()
   void nextTick(() => stage.value?.focus())
@@ -92,7 +145,7 @@ function start(): void {
 
 function toggle(): void {
   const element = video.value
-  if (!element || asking.value) return
+  if (!element || asking.value || covering.value) return
   if (element.paused) start()
   else element.pause()
 }
@@ -101,20 +154,47 @@ function seek(to: number): void {
   const element = video.value
   if (!element) return
   asking.value = null
-  element.currentTime = Math.min(duration.value, Math.max(0, to))
+  covering.value = null
+  const wanted = Math.min(duration.value, Math.max(0, to))
+  const most = limit.value
+  // A second more, as what plays is never exactly where it was.
+  held.value = most && wanted > most.at + 1 ? most.why : ''
+  element.currentTime = held.value ? (most?.at ?? wanted) : wanted
   time.value = before = element.currentTime
 }
 
 function lookAgain(at: number): void {
-  if (asking.value) putOff.add(asking.value)
+  if (asking.value) putOff.value.add(asking.value)
   seek(at)
   start()
   void nextTick(() => stage.value?.focus())
 }
 
-function goToQuestion(checkpoint: ShownCheckpoint): void {
-  putOff.delete(checkpoint.id)
-  ask(checkpoint)
+function goToQuestion(checkpoint: ShownCheckpoint, questionId: string | null = null): void {
+  const most = limit.value
+  if (most && checkpoint.at > most.at + 1) {
+    held.value = most.why
+    return
+  }
+  held.value = ''
+  covering.value = null
+  putOff.value.delete(checkpoint.id)
+  ask(checkpoint, questionId)
+}
+
+function review(): void {
+  video.value?.pause()
+  asking.value = null
+  covering.value = 'review'
+}
+function uncover(): void {
+  covering.value = null
+  void nextTick(() => stage.value?.focus())
+}
+/** A further attempt begins where the lecture does. */
+function beginAgain(set: ShownSet): void {
+  putOff.value.clear()
+  lecture.begin(set)
 }
 
 function onPlay(): void {
@@ -127,11 +207,15 @@ function onPlay(): void {
 function onEnded(): void {
   ended.value = true
   watchTime()
+  if (!asking.value && view.value.sets.some(isOpen)) review()
 }
 
 function onReady(): void {
+  // Whoever went to a question before the film was there stays at it.
+  if (asking.value || covering.value) return
   const at = lecture.position.read()
   if (at > 5 && at < duration.value - 5) seek(at)
+  else if (hasWelcome.value && view.value.sets.some(isOpen)) covering.value = 'welcome'
 }
 
 function setWish(value: string): void {
@@ -148,6 +232,15 @@ function goToChapter(id: string): void {
 function attach(element: HTMLVideoElement): void {
   video.value = element
   element.addEventListener('play', onPlay)
+  element.addEventListener(
+    'play',
+    () => {
+      void lecture.follow(element)
+      // They have to open without a connection as well.
+      if (view.value.checkpoints.length > 0) void Promise.allSettled([loadQuestion(), loadReview()])
+    },
+    { once: true },
+  )
   element.addEventListener('pause', () => {
     playing.value = false
   })
@@ -173,6 +266,30 @@ function fullScreen(): void {
   else void stage.value?.requestFullscreen()
 }
 
+/** The picture in a window of its own, over whatever else is done. */
+const canFloat = document.pictureInPictureEnabled
+const float = () =>
+  void (document.pictureInPictureElement
+    ? document.exitPictureInPicture()
+    : video.value?.requestPictureInPicture().catch(() => {
+        held.value = 'The browser opens no small window now.'
+      }))
+
+/** Two taps on a side of the picture go back or on. */
+let tapped = { at: 0, side: 0 }
+function press(e?: MouseEvent): void {
+  const box = stage.value?.getBoundingClientRect()
+  const isTouch = e instanceof PointerEvent && e.pointerType === 'touch'
+  if (!isTouch || !box) return toggle()
+  const along = (e.clientX - box.left) / box.width
+  const side = along < 0.35 ? -1 : along > 0.65 ? 1 : 0
+  const isSecond = side !== 0 && tapped.side === side && e.timeStamp - tapped.at < 350
+  tapped = { at: e.timeStamp, side }
+  // The first of the two has played or paused; that is undone.
+  toggle()
+  if (isSecond) seek(time.value + 10 * side)
+}
+
 const showKeys = () => {
   keysShown.value = !keysShown.value
 }
@@ -196,7 +313,7 @@ const keys: [string, string, () => void, ...string[]][] = [
 ]
 useShortcuts(
   Object.fromEntries(keys.flatMap(([, , act, ...names]) => names.map((name) => [name, act]))),
-  () => asking.value === null,
+  () => asking.value === null && covering.value === null,
 )
 
 const keep = setInterval(() => {
@@ -223,11 +340,17 @@ onBeforeUnmount(() => {
           :wish="wish || null"
           :speed="speed"
           @ready="attach"
-          @press="toggle"
+          @press="press"
           @follow="seek"
           @leave="video?.pause()"
         />
-        <p v-if="line && !asked" class="caption" :class="[standing.line, standing.align]" aria-hidden="true">
+        <p
+          v-if="line && !asked"
+          class="caption"
+          :class="[standing.line, standing.align]"
+          :style="styleOf(looks)"
+          aria-hidden="true"
+        >
           <span
             ><template v-for="(s, i) in spans" :key="i"
               ><b v-if="s.speaker" class="who">{{ s.speaker }}: </b
@@ -241,12 +364,32 @@ onBeforeUnmount(() => {
           :checkpoint="asked"
           :answer-of="lecture.answerOf"
           :is-answered="lecture.isAnswered"
+          :is-final="(question) => lecture.isFinal(question, asked?.set ?? '')"
+          :can-change="askedSet?.policy.changes ?? false"
+          :can-put-off="askedSet?.policy.putOff ?? true"
+          :first="askedFirst"
           :state="outboxState"
           @select="lecture.select"
           @answer="lecture.answer"
           @go-on="goOn"
           @look="lookAgain"
         />
+        <ReviewSheet
+          v-else-if="covering === 'review'"
+          :view="view"
+          :is-answered="lecture.isAnswered"
+          :is-ending="lecture.isEnding"
+          :put-off="putOff"
+          :most="limit ? limit.at + 1 : duration"
+          :state="outboxState"
+          @close="uncover"
+          @go="goToQuestion"
+          @look="lookAgain"
+          @hand-in="lecture.handIn"
+          @begin="beginAgain"
+        />
+        <WelcomeSheet v-else-if="covering === 'welcome'" :view="view" @close="uncover" />
+        <LooksSheet v-else-if="covering === 'looks'" :looks="looks" @change="setLooks" @close="uncover" />
       </div>
       <div class="timeline">
         <input
@@ -273,7 +416,9 @@ onBeforeUnmount(() => {
         </button>
       </div>
       <div class="controls">
-        <button type="button" class="main" :disabled="!!asked" @click="toggle">{{ playing ? 'Pause' : 'Play' }}</button>
+        <button type="button" class="main" :disabled="!!asked || !!covering" @click="toggle">
+          {{ playing ? 'Pause' : 'Play' }}
+        </button>
         <span class="time">{{ formatTimecode(time) }} / {{ formatTimecode(duration) }}</span>
         <span class="grow" />
         <label
@@ -315,7 +460,11 @@ onBeforeUnmount(() => {
         >
           Transcript
         </button>
+        <button v-if="cues.length" type="button" @click="covering = 'looks'">How captions look</button>
+        <button v-if="view.checkpoints.length" type="button" @click="review">Your answers</button>
+        <button v-if="hasWelcome" type="button" @click="covering = 'welcome'">About the questions</button>
         <button type="button" @click="fullScreen">Full screen</button>
+        <button v-if="canFloat" type="button" @click="float">Small window</button>
         <template v-if="view.download">
           <a v-for="f in view.feeds" :key="f.id" class="button" :href="f.url" :download="saveName(f.id)">{{
             view.feeds.length === 1 ? 'Save video' : `Save ${f.id}`
@@ -329,15 +478,15 @@ onBeforeUnmount(() => {
           <dd>{{ says }}</dd>
         </div>
       </dl>
-      <p v-if="ended && unanswered.length" class="reminder" role="status">
-        {{
-          unanswered.length === 1
-            ? 'One question is not answered yet.'
-            : `${unanswered.length} questions are not answered yet.`
-        }}
-        <button type="button" @click="unanswered[0] && goToQuestion(unanswered[0])">Go to it</button>
-      </p>
+      <p v-if="held" class="reminder" role="status">{{ held }}</p>
       <p v-if="outboxState.trouble && !asked" class="reminder" role="status">{{ outboxState.trouble }}</p>
+      <p v-if="gateway.report" class="kept">
+        {{
+          view.sumsOnly
+            ? 'Kept for your instructor: your answers, and of everybody together which parts were watched.'
+            : 'Kept for your instructor: your answers, and which parts you watched and when.'
+        }}
+      </p>
     </section>
     <TranscriptPanel v-if="transcriptShown && cues.length" :cues="cues" :time="time" @seek="seek" />
   </main>

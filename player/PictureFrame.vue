@@ -7,7 +7,12 @@ import type { LayoutPreset, ShareBox } from '#core/schema/edit'
 import { keepTogether, type Together } from './together'
 
 const props = defineProps<{ view: WatchView; time: number; wish: LayoutPreset | null; speed: number }>()
-const emit = defineEmits<{ press: []; leave: []; ready: [first: HTMLVideoElement]; follow: [seconds: number] }>()
+const emit = defineEmits<{
+  press: [event: MouseEvent]
+  leave: []
+  ready: [first: HTMLVideoElement]
+  follow: [seconds: number]
+}>()
 
 const videos = useTemplateRef<HTMLVideoElement[]>('videos')
 /** Feeds that this device cannot play beside the first. */
@@ -85,7 +90,7 @@ onBeforeUnmount(() => {
       preload="metadata"
       playsinline
       :aria-hidden="i > 0 ? 'true' : undefined"
-      @click="emit('press')"
+      @click="emit('press', $event)"
       @error="i > 0 && failed.push(feed.id)"
     />
     <template v-for="link in links" :key="link.id">

@@ -1,6 +1,7 @@
 /** How the player reaches whoever holds the keys: over HTTP here, through a package's own runtime elsewhere. */
 import type { LiveView, WatchView } from '#core/packages/watch-view'
 import type { AttemptEvent, RefusedEvent } from '#core/schema/attempt'
+import type { WatchStatement } from '#core/schema/watching'
 import { errorMessage } from '#core/text/error-message'
 
 /** The other side said no. `final` when sending the same again cannot help. */
@@ -32,7 +33,11 @@ export interface Gateway {
   load(): Promise<WatchView | LiveView>
   /** @param watched what is being watched; the answer is about the same versions of it */
   send(events: readonly AttemptEvent[], watched: WatchView): Promise<Sent>
+  /** Sends what was watched; absent where nothing of it is kept. Throws like `send`. */
+  report?(statements: readonly WatchStatement[]): Promise<void>
   captions(url: string): Promise<string>
+  /** Where a picture of a question is, by the hash of its file. */
+  pictureUrl(watched: WatchView, file: string): string
 }
 
 async function answered(response: Response): Promise<Response> {
@@ -79,6 +84,11 @@ export function httpGateway(placeId: string, token: TokenPort): Gateway {
       const sets = [...new Set(checkpoints.map((c) => c.set))].join(',')
       return (await (await ask(`${base}/responses?version=${version}&sets=${sets}`, init)).json()) as Sent
     },
+    async report(statements) {
+      const body = new Blob([JSON.stringify({ statements })], { type: 'application/json' })
+      await ask(`${base}/statements`, { method: 'POST', body, keepalive: body.size < 60_000 })
+    },
+    pictureUrl: ({ pictures }, file) => `${pictures}/${file}`,
     async captions(url) {
       return (await answered(await fetch(url))).text()
     },

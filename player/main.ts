@@ -1,6 +1,7 @@
 import { createApp } from 'vue'
 import { deviceStorage } from './device'
 import { httpGateway } from './gateway'
+import { forgetfulStorage, trialOf } from './trial'
 import WatchPage from './WatchPage.vue'
 import './player.css'
 
@@ -17,9 +18,15 @@ const port = {
     session.setItem(key, next)
   },
 }
-port.write(token)
-history.replaceState(history.state, '', `#place=${placeId}`)
+if (placeId) {
+  port.write(token)
+  history.replaceState(history.state, '', `#place=${placeId}`)
+}
 
-createApp(WatchPage, { gateway: httpGateway(placeId, port), storage: deviceStorage(() => localStorage) }).mount(
-  '#player',
-)
+const trial = trialOf(window)
+createApp(
+  WatchPage,
+  trial
+    ? { gateway: trial, storage: forgetfulStorage() }
+    : { gateway: httpGateway(placeId, port), storage: deviceStorage(() => localStorage) },
+).mount('#player')

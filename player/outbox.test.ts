@@ -1,9 +1,9 @@
 import { describe, expect, it } from 'vitest'
-import type { AttemptEvent } from '#core/schema/attempt'
+import type { AnswerEvent, AttemptEvent } from '#core/schema/attempt'
 import { Refused, type Sent } from './gateway'
 import { createOutbox, type OutboxState } from './outbox'
 
-const event = (id: string, kind: AttemptEvent['kind'] = 'answer', questionId = 'q1'): AttemptEvent => ({
+const event = (id: string, kind: AnswerEvent['kind'] = 'answer', questionId = 'q1'): AnswerEvent => ({
   id,
   kind,
   questionId,
@@ -108,7 +108,10 @@ describe('answers on their way', () => {
     const why = 'This lecture has no such question.'
     const b = bench((events) =>
       connected
-        ? { ...view, refused: events.filter((e) => e.questionId === 'q2').map((e) => ({ id: e.id, why })) }
+        ? {
+            ...view,
+            refused: events.filter((e) => 'questionId' in e && e.questionId === 'q2').map((e) => ({ id: e.id, why })),
+          }
         : offline(),
     )
     const box = b.make()

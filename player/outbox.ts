@@ -119,7 +119,9 @@ export function createOutbox({ storage, key, send, onAccepted, onState, later }:
   const outbox: Outbox = {
     async add(event) {
       // A selection that has not gone out yet is replaced by a newer one for the same question.
-      write([...read().filter((e) => !(e.kind === 'select' && e.questionId === event.questionId)), event])
+      const replaces = (e: AttemptEvent) =>
+        e.kind === 'select' && 'questionId' in event && e.questionId === event.questionId
+      write([...read().filter((e) => !replaces(e)), event])
       tell()
       await outbox.flush()
     },

@@ -1,0 +1,15 @@
+/** KaTeX with its style and letters, fetched when there is a formula. */
+import katex from 'katex'
+import 'katex/dist/katex.min.css'
+
+/** Draws TeX into an element; what is none is shown as it is written, with the reason as its title. */
+export function drawFormula(tex: string, into: HTMLElement, displayMode: boolean): void {
+  katex.render(tex, into, {
+    displayMode,
+    throwOnError: false,
+    trust: false,
+    maxSize: 20,
+    maxExpand: 500,
+    strict: 'ignore',
+  })
+}
