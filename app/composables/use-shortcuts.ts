@@ -17,6 +17,7 @@ function isTaken({ key, target, ctrlKey, metaKey }: KeyboardEvent): boolean {
   // What is ticked or slid has no use for keys that are held down with another.
   const isWritten = !at.matches('input:is([type="radio"], [type="checkbox"], [type="range"])')
   if (at.matches('input, textarea, select') && (isWritten || !(ctrlKey || metaKey))) return true
+  if (at.isContentEditable) return true
   if (at.closest('.el-select, .el-radio-group') && !(ctrlKey || metaKey)) return true
   return key === ' ' && at.matches('button, a')
 }

@@ -7,6 +7,7 @@ import { kinds } from '#core/documents/kinds'
 import { fingerprints, sha256Text } from '~/services/fingerprint'
 import { canonicalJson } from '#core/text/canonical-json'
 import { ThawDatabase, type DocumentRow } from './database'
+import { DEFAULT_POLICY } from '#core/questions/policy'
 import { oneRight } from '../../test/questions'
 
 const NOW = '2026-11-23T10:00:00.000Z'
@@ -138,7 +139,7 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
   const now = { ...place, sets: ['pub-questions'], options: { download: false } }
   expect(await db.places.toArray()).toEqual([{ id: 'pl', lectureId: 'l', place: now, asked: ['v2'], removed: false }])
   const rows = await db.documents.toArray()
-  expect(rows[0]?.document).toEqual({ ...set, version: 3, policy: { feedback: 'at-once' } })
+  expect(rows[0]?.document).toEqual({ ...set, version: 4, policy: DEFAULT_POLICY })
   const lecture = (await db.lectures.get('l'))!
   expect(await db.releases.get('l')).toEqual({
     lectureId: 'l',
@@ -151,7 +152,10 @@ it('opens what version 9 wrote: a lecture at its only place, with its only set, 
   const person = { issuer: FIRST_ISSUER, subject: 's', name: 'S' }
   const { choiceId: _, ...same } = event
   const answered = { ...same, answer: { kind: 'one-right', choice: 'a' } }
-  expect(await db.answers.toArray()).toEqual([{ ...stored, student: person, event: answered }])
+  const { seq, receivedAt, placeId } = stored
+  expect(await db.sentBack.toArray()).toEqual([
+    { placeId, who: 's', seq, student: person, events: [{ seq, receivedAt, event: answered }] },
+  ])
   expect((await db.sets.toArray()).map((s) => [s.version, s.id, s.publishedAt])).toEqual([
     ['v1', 'pub-questions', '2026-11-01T10:00:00.000Z'],
     ['v2', 'pub-questions', NOW],
@@ -311,7 +315,8 @@ it('opens what version 17 wrote: sets with one question at each checkpoint, thei
   await old.table('documents').put({ ...row, conflicts: [conflict] })
   const item = { list: 'checkpoints', id: 'cp', before: before('Wat?'), after: before('What?') }
   const step = { documentId: 'l-questions', seq: 0, says: 'Changed', doneAt: NOW }
-  await old.table('steps').put({ ...step, change: { items: [item], fields: [] } })
+  const field = { field: 'policy', before: { feedback: 'at-once' }, after: { feedback: 'none' } }
+  await old.table('steps').put({ ...step, change: { items: [item], fields: [field] } })
   const { checkpoints, ...published } = {
     version: 'v1',
     publicationId: 'pub',
@@ -324,7 +329,13 @@ it('opens what version 17 wrote: sets with one question at each checkpoint, thei
   await old.table('sets').put({ ...published, checkpoints: [...checkpoints, open], keys: [key] })
   const stored = { seq: 1, receivedAt: NOW, placeId: 'pl', student: { issuer: FIRST_ISSUER, subject: 's' } }
   const event = { id: 'e', kind: 'answer', questionId: 'q', at: NOW, version: 'v1' }
-  await old.table('answers').put({ ...stored, event: { ...event, choiceId: 'b' } })
+  const rows17 = [
+    [2, 'pl'],
+    [3, 'other'],
+    [1, 'pl'],
+  ] as const
+  for (const [seq, placeId] of rows17)
+    await old.table('answers').put({ ...stored, seq, placeId, event: { ...event, id: `e${seq}`, choiceId: 'b' } })
   const lecture = { id: 'l', courseId: 'c', week: 1, title: 'L', description: '', createdAt: NOW }
   await old.table('lectures').bulkPut([lecture, { ...lecture, id: 'm' }])
   const release = { publicationId: 'pub', version: 'v1', asked: {}, publishedAt: NOW, films: 'f', captions: 'c' }
@@ -336,11 +347,18 @@ it('opens what version 17 wrote: sets with one question at each checkpoint, thei
   old.close()
 
   const db = new ThawDatabase('thaw-upgrade-17')
-  const now = { ...head, version: 3, checkpoints: [after('What?')] }
+  const silent = { ...DEFAULT_POLICY, feedback: 'never', score: 'never', solutions: 'never' }
+  const now = { ...head, version: 4, policy: silent, checkpoints: [after('What?')] }
   const rows = await db.documents.toArray()
   expect(rows).toEqual([{ ...row, document: now, conflicts: [{ ...conflict, sides: [after('What?'), null] }] }])
   expect(await db.steps.toArray()).toEqual([
-    { ...step, change: { items: [{ ...item, before: after('Wat?'), after: after('What?') }], fields: [] } },
+    {
+      ...step,
+      change: {
+        items: [{ ...item, before: after('Wat?'), after: after('What?') }],
+        fields: [{ ...field, before: DEFAULT_POLICY, after: silent }],
+      },
+    },
   ])
   const { open: asked, key: graded } = oneRight(
     'q',
@@ -348,11 +366,15 @@ it('opens what version 17 wrote: sets with one question at each checkpoint, thei
     { prompt: 'What?', explanation: 'so', right: 'b' },
   )
   expect(await db.sets.toArray()).toEqual([
-    { ...published, checkpoints: [{ id: 'cp', at: 3, questions: [asked] }], keys: [graded] },
+    { ...published, policy: DEFAULT_POLICY, checkpoints: [{ id: 'cp', at: 3, questions: [asked] }], keys: [graded] },
   ])
-  expect(await db.answers.toArray()).toEqual([
-    { ...stored, event: { ...event, answer: { kind: 'one-right', choice: 'b' } } },
-  ])
+  const answered = { ...event, answer: { kind: 'one-right', choice: 'b' } }
+  const { student } = stored
+  const sent = (placeId: string, seqs: number[]) => ({
+    ...{ placeId, who: 's', student, seq: seqs.at(-1) },
+    events: seqs.map((seq) => ({ seq, receivedAt: NOW, event: { ...answered, id: `e${seq}` } })),
+  })
+  expect(await db.sentBack.orderBy('placeId').toArray()).toEqual([sent('other', [3]), sent('pl', [1, 2])])
   // What was out as the desk shows it still is.
   const out = fingerprints({ lecture, recording: null, rows } as never).sets
   expect((await db.releases.toArray()).map((r) => r.sets)).toEqual([out, 'of something else'])

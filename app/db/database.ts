@@ -10,13 +10,16 @@ import type { Documents, Kind } from '#core/documents/kinds'
 import type { LectureFacts } from '#core/library/readiness'
 import type { Cue, Word } from '#core/schema/captions'
 import type { OrderState } from '#core/schema/captioning'
+import type { GradingEntry } from '#core/schema/grading'
 import type { Finish } from '#core/schema/finish'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
 import type { Announcement } from '#core/schema/live'
 import type { GradedSet, Place } from '#core/schema/publication'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { PeakLevel } from '#core/sound/peaks'
+import type { WatchedSession, WatchedVersion } from '#core/schema/watching'
 import type { WordList } from '#core/schema/words'
+import type { KeptPolicy } from '#core/schema/questions'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
@@ -25,7 +28,8 @@ import {
   nameFeeds,
   nameIssuers,
   partFingerprints,
-  severalQuestions,
+  upgradeQuestions,
+  gatherAnswers,
   upgradeAnswers,
   upgradeDocuments,
   upgradeReleases,
@@ -78,7 +82,18 @@ export interface JobRow {
   id: string
   /** Empty for a job about several. */
   lectureId: string
-  kind: 'settle' | 'analyse' | 'captions' | 'order' | 'publish' | 'import' | 'save' | 'finish' | 'quiet' | 'backdrop'
+  kind:
+    | 'settle'
+    | 'analyse'
+    | 'captions'
+    | 'order'
+    | 'publish'
+    | 'try'
+    | 'import'
+    | 'save'
+    | 'finish'
+    | 'quiet'
+    | 'backdrop'
   state: 'running' | 'done' | 'failed' | 'cancelled'
   /** 0…1 */
   progress: number
@@ -187,6 +202,32 @@ export interface ContentRow {
 
 /** A version of a set as its answers are graded. */
 export type SetRow = GradedSet & { publicationId: string }
+/**
+ * All that one student sent back at a place, in the order of the server. A row of its own for each event would take a
+ * large class twice as long to read.
+ */
+export interface SentBackRow {
+  placeId: string
+  /** `personKey` of the student. */
+  who: string
+  student: Student
+  /** Of the last event. */
+  seq: number
+  events: Pick<StoredEvent, 'seq' | 'receivedAt' | 'event'>[]
+}
+/** What was decided about an answer at a place. */
+export interface GradingRow {
+  placeId: string
+  /** Of the entry. */
+  id: string
+  entry: GradingEntry
+  /** As the server numbered it; null until it has it. */
+  seq: number | null
+}
+/** What was watched in one sitting, as the server has it. */
+export type WatchingRow = WatchedSession & { placeId: string }
+/** Which of the recording a published version shows, and when. */
+export type TimelineRow = WatchedVersion & { publicationId: string }
 /** Peaks of a take’s sound; while the fine ones are being made, coarse ones of all of it. */
 export type PeakRow = { takeId: string; levels: PeakLevel[]; coarse?: PeakLevel }
 
@@ -315,14 +356,18 @@ export class ThawDatabase extends Dexie {
   declare orders: EntityTable<OrderRow, 'id'>
   declare stills: Table<StillRow, [string, string, number]>
   declare posters: EntityTable<{ lectureId: string; image: Blob }, 'lectureId'>
-  declare answers: Table<StoredEvent, [string, number]>
+  declare sentBack: Table<SentBackRow, [string, string]>
   declare sets: Table<SetRow, [string, string]>
+  declare grading: Table<GradingRow, [string, string]>
+  declare watching: Table<WatchingRow, [string, string]>
+  declare timelines: Table<TimelineRow, [string, string]>
   declare rosters: EntityTable<{ courseId: string; students: Student[] }, 'courseId'>
   declare jobs: EntityTable<JobRow, 'id'>
   declare setups: EntityTable<Setup, 'id'>
   declare quiets: EntityTable<QuietRow, 'takeId'>
   declare backdrops: EntityTable<BackdropRow, 'takeId'>
   declare finishes: EntityTable<Finish, 'id'>
+  declare policies: EntityTable<KeptPolicy, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
   constructor(name = 'thaw') {
@@ -378,7 +423,15 @@ export class ThawDatabase extends Dexie {
     this.version(15).upgrade(partFingerprints)
     this.version(16).stores({ heard: 'takeId', words: 'courseId' })
     this.version(17).stores({ orders: 'id, courseId, lectureId, state' })
-    this.version(18).upgrade(severalQuestions)
+    this.version(18).upgrade(upgradeQuestions)
+    this.version(19).stores({ policies: 'id' }).upgrade(upgradeQuestions)
+    this.version(20).stores({
+      grading: '[placeId+id], placeId',
+      watching: '[placeId+session], placeId',
+      timelines: '[publicationId+version], publicationId',
+    })
+    this.version(21).stores({ sentBack: '[placeId+who], placeId, [placeId+seq]' }).upgrade(gatherAnswers)
+    this.version(22).stores({ answers: null })
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

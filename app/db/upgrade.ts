@@ -8,13 +8,15 @@ import type { CaptionTrack } from '#core/schema/captions'
 import type { Lecture, Take } from '#core/schema/lecture'
 import { InvalidDocument } from '#core/schema/validate'
 import { upgradeGradedSet, upgradePlace } from '#core/packages/upgrade'
-import { upgradeAnswer, upgradeCheckpoint } from '#core/questions/upgrade'
+import { newQuestionSet } from '#core/questions/set'
+import { upgradeAnswer, upgradeCheckpoint, upgradePolicy } from '#core/questions/upgrade'
 import { upgradeStudent } from '#core/course/people'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { canonicalJson } from '#core/text/canonical-json'
 import { documentOf, filmsMadeFrom, fingerprints, sha256Text, type Published } from '~/services/fingerprint'
-import type { DocumentRow, JobRow, PlaceRow, ReleaseRow, SetRow, StepRow } from './database'
+import type { DocumentRow, JobRow, PlaceRow, ReleaseRow, SentBackRow, SetRow, StepRow } from './database'
+import { addSent } from './sent-back'
 
 /** A release as it was kept until version 9, with its only place. */
 interface OldRelease {
@@ -303,11 +305,8 @@ export async function keepBegun(all: Transaction): Promise<void> {
   }
 }
 
-/**
- * Until version 18, each checkpoint asked one question, of which one choice was right, and all texts were plain. Sets
- * that were out as they are stay so.
- */
-export async function severalQuestions(all: Transaction): Promise<void> {
+/** Does what changes documents, and has sets that were out as they are stay so. */
+async function keepingSetsOut(all: Transaction, change: () => Promise<void>): Promise<void> {
   const releases = all.table<ReleaseRow>('releases')
   const publishedOf = async (lectureId: string): Promise<Published | null> => {
     const lecture = await all.table<Lecture>('lectures').get(lectureId)
@@ -319,39 +318,71 @@ export async function severalQuestions(all: Transaction): Promise<void> {
     const published = await publishedOf(lectureId)
     if (published && fingerprints(published).sets === sets) current.push(lectureId)
   }
-  const ids: string[] = []
-  await all
-    .table<DocumentRow>('documents')
-    .filter((row) => row.kind === 'questions')
-    .modify((row) => {
-      ids.push(row.id)
-      if (!row.unreadable) row.document = kinds.questions.read(row.document)
-      for (const conflict of row.conflicts)
-        if (conflict.list) conflict.sides = conflict.sides.map(upgradeCheckpoint) as typeof conflict.sides
-    })
-  await all
-    .table<StepRow>('steps')
-    .filter((step) => ids.includes(step.documentId))
-    .modify((step) => {
-      for (const item of step.change.items) {
-        item.before = upgradeCheckpoint(item.before) as typeof item.before
-        item.after = upgradeCheckpoint(item.after) as typeof item.after
-      }
-    })
-  await all
-    .table<SetRow>('sets')
-    .toCollection()
-    .modify((row, ref) => {
-      ref.value = upgradeGradedSet(row) as SetRow
-    })
-  await all
-    .table<StoredEvent>('answers')
-    .toCollection()
-    .modify((row) => {
-      row.event = upgradeAnswer(row.event) as StoredEvent['event']
-    })
+  await change()
   for (const lectureId of current) {
     const published = await publishedOf(lectureId)
     if (published) await releases.update(lectureId, { sets: fingerprints(published).sets })
   }
+}
+
+/**
+ * Sets of questions, what was done to them, and what was published and answered, as they are written now. Until version 18,
+ * each checkpoint asked one question, of which one choice was right, and all texts were plain; until version 19, a policy said
+ * only whether students are told at once.
+ */
+export const upgradeQuestions = (all: Transaction): Promise<void> =>
+  keepingSetsOut(all, async () => {
+    const ids: string[] = []
+    await all
+      .table<DocumentRow>('documents')
+      .filter((row) => row.kind === 'questions')
+      .modify((row) => {
+        ids.push(row.id)
+        if (!row.unreadable) row.document = kinds.questions.read(row.document)
+        for (const conflict of row.conflicts)
+          conflict.sides = conflict.sides.map((side) =>
+            conflict.list ? upgradeCheckpoint(side) : conflict.id === 'policy' ? upgradePolicy(side) : side,
+          ) as typeof conflict.sides
+      })
+    await all
+      .table<StepRow>('steps')
+      .filter((step) => ids.includes(step.documentId))
+      .modify((step) => {
+        for (const item of step.change.items) {
+          item.before = upgradeCheckpoint(item.before) as typeof item.before
+          item.after = upgradeCheckpoint(item.after) as typeof item.after
+        }
+        for (const field of step.change.fields) {
+          const upgrade = { policy: upgradePolicy, version: (v: unknown) => v && newQuestionSet('').version }[
+            field.field
+          ]
+          if (!upgrade) continue
+          field.before = upgrade(field.before)
+          field.after = upgrade(field.after)
+        }
+      })
+    await all
+      .table<SetRow>('sets')
+      .toCollection()
+      .modify((row, ref) => {
+        ref.value = upgradeGradedSet(row) as SetRow
+      })
+    await all
+      .table<StoredEvent>('answers')
+      .toCollection()
+      .modify((row) => {
+        row.event = upgradeAnswer(row.event) as StoredEvent['event']
+      })
+  })
+
+/** Each event was a row. */
+export async function gatherAnswers(all: Transaction): Promise<void> {
+  const places = new Map<string, Map<string, SentBackRow>>()
+  // By place and then in the order of the server, as they are keyed.
+  for (const event of await all.table<StoredEvent>('answers').orderBy(':id').toArray()) {
+    const rows = places.get(event.placeId) ?? new Map<string, SentBackRow>()
+    places.set(event.placeId, rows)
+    addSent(rows, event)
+  }
+  await all.table<SentBackRow>('sentBack').bulkPut([...places.values()].flatMap((rows) => [...rows.values()]))
 }

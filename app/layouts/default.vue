@@ -79,4 +79,16 @@ main:focus-visible {
   padding: 8px;
   z-index: 10;
 }
+@media print {
+  header {
+    display: none;
+  }
+  .frame {
+    display: block;
+    height: auto;
+  }
+  main {
+    overflow: visible;
+  }
+}
 </style>

@@ -3,6 +3,7 @@ import { beforeEach, describe, expect, it } from 'vitest'
 import { apply, lengthen, newEdit } from '#core/edit/edit'
 import { readiness } from '#core/library/readiness'
 import { newTrack, setState } from '#core/captions/track'
+import { DEFAULT_POLICY } from '#core/questions/policy'
 import { newCheckpoint, newQuestionSet } from '#core/questions/set'
 import { oneRight } from '../../test/questions'
 import type { Documents, Kind } from '#core/documents/kinds'
@@ -196,19 +197,25 @@ describe('a lecture on the board', () => {
       await db.stills.put({ takeId: `t${n}`, kind: 'slide', at: 1, image })
       await db.posters.put({ lectureId, image })
       await db.assets.put(asset(`h${n}`, lectureId))
-      await db.answers.put({
-        seq: 1,
-        receivedAt: NOW,
-        placeId: `pl${n}`,
-        student,
-        event: { id: 'e', kind: 'answer', questionId: 'q', answer: { kind: 'one-right', choice: 'a' }, at: NOW },
+      const choice = { kind: 'one-right', choice: 'a' } as const
+      const event = { id: 'e', kind: 'answer', questionId: 'q', answer: choice, at: NOW } as const
+      await db.sentBack.put({
+        ...{ placeId: `pl${n}`, who: 's1', student, seq: 1 },
+        events: [{ seq: 1, receivedAt: NOW, event }],
       })
+      const excused = { kind: 'excuse', excused: true, reason: 'x', questionId: 'q' } as const
+      const entry = { ...excused, id: 'g', at: NOW, student, set: 'set' }
+      await db.grading.put({ placeId: `pl${n}`, id: 'g', entry, seq: null })
+      const sitting = { session: 's', student, version: 'v', from: NOW, until: NOW, played: [], reached: [] }
+      await db.watching.put({ placeId: `pl${n}`, seq: 1, ...sitting })
+      await db.timelines.put({ publicationId: `pub${n}`, version: 'v', duration: 1, kept: null })
       await db.sets.put({
         publicationId: `pub${n}`,
         version: 'v',
         id: 'set',
         title: 'x',
         publishedAt: NOW,
+        policy: DEFAULT_POLICY,
         checkpoints: [],
         keys: [],
       })
@@ -229,7 +236,7 @@ describe('a lecture on the board', () => {
     const own = Object.fromEntries(await Promise.all(db.tables.map(async (t) => [t.name, await t.count()] as const)))
     const other = await createLecture('ps201', 4, 'Other')
     await fill(other, '2')
-    const ofNoLecture = ['words', 'orders', 'courses', 'finishes', 'rosters', 'setups', 'settings', 'turn']
+    const ofNoLecture = ['words', 'orders', 'courses', 'finishes', 'policies', 'rosters', 'setups', 'settings', 'turn']
     expect(Object.entries(own).filter(([name, n]) => n === 0 && !ofNoLecture.includes(name))).toEqual([])
     await deleteLecture(id)
     const left = await Promise.all(db.tables.map(async (t) => [t.name, await t.count()] as const))

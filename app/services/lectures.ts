@@ -97,12 +97,11 @@ export async function describeLecture(lecture: Lecture, changes: Partial<Particu
 export async function deleteLecture(lectureId: string): Promise<void> {
   await changeLecture(lectureId, async () => {
     const release = await db.releases.get(lectureId)
-    if (release) await db.sets.where('publicationId').equals(release.publicationId).delete()
+    if (release)
+      for (const table of [db.sets, db.timelines]) await table.where({ publicationId: release.publicationId }).delete()
     const places = db.places.where('lectureId').equals(lectureId)
-    await db.answers
-      .where('placeId')
-      .anyOf(await places.primaryKeys())
-      .delete()
+    const placeIds = await places.primaryKeys()
+    for (const table of [db.sentBack, db.grading, db.watching]) await table.where('placeId').anyOf(placeIds).delete()
     await places.delete()
     for (const take of await db.takes.where('lectureId').equals(lectureId).toArray()) await removeTake(take)
     await releaseAssets(lectureId)
@@ -110,7 +109,7 @@ export async function deleteLecture(lectureId: string): Promise<void> {
     await deleteRevisions(lectureId)
     for (const table of [db.lectures, db.releases, db.broadcasts, db.posters]) await table.delete(lectureId)
     await db.jobs.where('lectureId').equals(lectureId).delete()
-  }, [...recorded(), db.jobs, db.answers, db.sets, db.revisions, db.contents])
+  }, [...recorded(), db.jobs, db.sentBack, db.grading, db.watching, db.timelines, db.sets, db.revisions, db.contents])
 }
 
 /**

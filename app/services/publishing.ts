@@ -10,8 +10,17 @@ import { authorFetch, Refused } from '~/utils/author'
 import { editTimeMap, feedsInSlots } from '#core/edit/edit'
 import type { TimeMap } from '#core/time/time-map'
 import { documentId } from '#core/documents/kinds'
-import { partCount, projectCaptions, projectLecture, projectSet, type ProjectedSet } from '#core/packages/publication'
+import {
+  partCount,
+  projectCaptions,
+  projectLecture,
+  projectSet,
+  type ProjectedLecture,
+  type ProjectedSet,
+} from '#core/packages/publication'
 import { onlySetId } from '#core/packages/upgrade'
+import { picturesPublished } from '#core/questions/pictures'
+import { newQuestionSet } from '#core/questions/set'
 import type { Size } from '#core/picture/layout'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import { arrangements, partsOf, writeScript, type Arrangement, type Part, type ScriptAssets } from '#core/render/script'
@@ -69,11 +78,13 @@ function planFilms(edit: EditDocument, recording: Recording, assets: ScriptAsset
   return { films, frame: script.frame, layout: arrangements(script, feeds) }
 }
 
+type RenderContext = Pick<JobContext, 'engine' | 'scratch' | 'progress'>
+
 /** What the renderer needs, read from the lecture's recording; a background that is to be replaced is replaced first. */
 export async function renderFeeds(
   edit: EditDocument,
   recording: Recording,
-  context: Pick<JobContext, 'engine' | 'scratch' | 'progress'>,
+  context: RenderContext,
 ): Promise<RenderFeed[]> {
   const films = await backdropsFor(edit, recording, context)
   const feeds: RenderFeed[] = []
@@ -125,24 +136,36 @@ export async function publicationIdOf({ lecture, release }: LectureParts): Promi
   return release?.publicationId ?? (await db.broadcasts.get(lecture.id))?.place.publicationId ?? lecture.id
 }
 
-/** The sets of a lecture as they go out. */
-export const projectSets = (parts: LectureParts, publicationId: string, map: TimeMap): ProjectedSet[] =>
-  documentsOf(parts, 'questions').map(({ id, document }) => projectSet(map, { id, publicationId, questions: document }))
+/** The sets of a lecture as they go out; one that was published and is deleted goes out empty, and asks nothing more. */
+export function projectSets(parts: LectureParts, publicationId: string, map: TimeMap): ProjectedSet[] {
+  const sets = documentsOf(parts, 'questions')
+  // What a publication of earlier versions called its only set is the first one here.
+  const first = documentId(parts.lecture.id, 'questions')
+  const own = (id: string) => (id === onlySetId(publicationId) ? first : id)
+  const gone = Object.keys(parts.release?.asked ?? {}).filter((id) => !sets.some((s) => s.id === own(id)))
+  return [
+    ...sets.map(({ id, document }) => projectSet(map, { id, publicationId, questions: document })),
+    ...gone.map((id) => projectSet(map, { id, publicationId, questions: newQuestionSet('') })),
+  ]
+}
 
-/** Makes the films and what goes with them. */
-async function makeFilms(
-  parts: LectureParts,
-  id: string,
-  { engine, scratch, progress }: JobContext,
-): Promise<{ manifest: PublicationManifest; files: { name: string; data: Blob }[]; map: TimeMap; note: string }> {
+/** The films of a lecture, and how it is put together of them. */
+export interface MadeFilms {
+  films: { name: string; type: 'video/mp4'; data: Blob }[]
+  plan: Plan
+  map: TimeMap
+  marks: ProjectedLecture
+  /** What a person should know of how they came out; mostly nothing. */
+  note: string
+}
+
+/** Makes the films. Their bytes are in the job's scratch file, and gone with the job. */
+export async function makeFilms(parts: LectureParts, { engine, scratch, progress }: RenderContext): Promise<MadeFilms> {
   const { lecture, recording } = parts
   const edit = documentOf(parts, 'edit')
   if (!recording || !edit) throw new Error('This lecture has no recording yet.')
   const map = editTimeMap(edit)
-  const projected = projectLecture(map, {
-    chapters: documentOf(parts, 'chapters'),
-    links: documentOf(parts, 'links'),
-  })
+  const marks = projectLecture(map, { chapters: documentOf(parts, 'chapters'), links: documentOf(parts, 'links') })
   const known = await assetsFor(lecture.id)
   const plan = planFilms(edit, recording, new Map(known.map((a) => [a.hash, a])))
   const assets = await readAssets(edit)
@@ -165,9 +188,29 @@ async function makeFilms(
     }),
   )
   const notes = new Set(films.flatMap(({ note }) => note || []))
+  return { films, plan, map, marks, note: [...notes].join(' ') }
+}
+
+/** Where the frames of a lecture's films stand: its size (px), its feeds and their arrangements. */
+export const framesOf = ({ plan }: MadeFilms) => ({
+  width: plan.frame?.width ?? 0,
+  height: plan.frame?.height ?? 0,
+  feeds: plan.films.map(({ id, file, size }) => ({ id, file, width: size?.width ?? 0, height: size?.height ?? 0 })),
+  layout: plan.layout,
+})
+
+/** Makes the films and what goes with them. */
+async function makeAll(
+  parts: LectureParts,
+  id: string,
+  context: RenderContext,
+): Promise<{ manifest: PublicationManifest; made: MadeFilms }> {
+  const { lecture } = parts
+  const made = await makeFilms(parts, context)
+  const { films, map, marks } = made
   const described: PublishedFile[] = []
   for (const { name, type, data } of films) {
-    const hashes = await hashParts(data, (s) => progress(0.8 + 0.05 * s, 'Checking'))
+    const hashes = await hashParts(data, (s) => context.progress(0.8 + 0.05 * s, 'Checking'))
     described.push({ name, type, size: data.size, parts: hashes })
   }
   const manifest: PublicationManifest = {
@@ -178,26 +221,30 @@ async function makeFilms(
     description: lecture.description,
     language: await languageOf(lecture),
     duration: map.length,
-    width: plan.frame?.width ?? 0,
-    height: plan.frame?.height ?? 0,
+    ...framesOf(made),
     madeAt: nowInstant(),
     files: described,
-    feeds: plan.films.map(({ id: feed, file, size }) => ({
-      id: feed,
-      file,
-      width: size?.width ?? 0,
-      height: size?.height ?? 0,
-    })),
-    layout: plan.layout,
     captions: [],
-    chapters: projected.chapters,
-    links: projected.links,
+    chapters: marks.chapters,
+    links: marks.links,
     kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
   }
-  return { manifest, files: films, map, note: [...notes].join(' ') }
+  return { manifest, made }
 }
 
 const forServer = ({ set, keys }: ProjectedSet) => ({ set, keys })
+
+/** Sends the pictures that sets show, as far as they are not there. */
+async function sendPictures(id: string, sets: readonly ProjectedSet[]): Promise<void> {
+  for (const hash of new Set(sets.flatMap(picturesPublished))) {
+    const url = `/api/publications/${id}/pictures/${hash}`
+    if (((await (await authorFetch(url)).json()) as { there: boolean }).there) continue
+    const body = await readFile(hash)
+    if (!body)
+      throw new Error('A picture of a question is not in this browser any more: take it out, or bring it in again.')
+    await authorFetch(url, { method: 'PUT', body })
+  }
+}
 
 /** Makes, sends and commits all of a lecture. @returns what counts then */
 async function sendAll(
@@ -206,13 +253,15 @@ async function sendAll(
   context: JobContext,
 ): Promise<{ versions: PublishedVersions; sets: ProjectedSet[]; note: string }> {
   const { progress, signal, noReturn } = context
-  const { manifest, files, map, note } = await makeFilms(parts, id, context)
+  const { manifest, made } = await makeAll(parts, id, context)
+  const { films, map, note } = made
   const sets = projectSets(parts, id, map)
+  await sendPictures(id, sets)
   const start = json('POST', { manifest, captions: captionsOf(parts, map), sets: sets.map(forServer) })
   const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...start, signal })
   const versions = parseAs(PublishedVersions, await opened.json(), 'answer of the server')
   try {
-    for (const { name, data } of files)
+    for (const { name, data } of films)
       await send(id, versions.version, name, data, signal, (s) => progress(0.85 + 0.13 * s, 'Sending'))
     // What students see changes now: from here on it is carried through.
     noReturn()
@@ -224,7 +273,7 @@ async function sendAll(
 }
 
 /** Caption tracks of a lecture that are on, in the time of what is published. */
-const captionsOf = (parts: LectureParts, map: TimeMap) =>
+export const captionsOf = (parts: LectureParts, map: TimeMap) =>
   projectCaptions(
     map,
     documentsOf(parts, 'captions').map(({ document }) => document),
@@ -248,6 +297,7 @@ async function sendApart(
   try {
     const captions = captionsOf(parts, map)
     await authorFetch(`/api/publications/${id}/captions`, json('POST', { version, captions }))
+    await sendPictures(id, sets)
     const answer = await authorFetch(`/api/publications/${id}/sets`, start)
     return { versions: parseAs(PublishedVersions, await answer.json(), 'answer of the server'), sets, note: '' }
   } catch (error) {
@@ -321,6 +371,7 @@ export async function publish(
         id: set.id,
         title: set.title,
         publishedAt,
+        policy: set.policy,
         checkpoints: set.checkpoints,
         keys: keys.keys,
       }))
@@ -347,14 +398,18 @@ export async function publish(
   )
 }
 
+/** A place whose sets are named as they are now: the only set of a publication of earlier versions had a name of its own. */
+export function withOwnSets(lectureId: string, place: Place): Place {
+  const own = (id: string) => (id === onlySetId(place.publicationId) ? documentId(lectureId, 'questions') : id)
+  return { ...place, sets: [...new Set(place.sets.map(own))] }
+}
+
 /**
  * Tells the server where a lecture stands, and keeps that.
  * @throws {Error} with a sentence; what was there before stays then
  */
 async function tellPlace(lectureId: string, given: Place): Promise<void> {
-  // The only set of a publication of earlier versions had a name of its own.
-  const own = (id: string) => (id === onlySetId(given.publicationId) ? documentId(lectureId, 'questions') : id)
-  const place = { ...given, sets: [...new Set(given.sets.map(own))] }
+  const place = withOwnSets(lectureId, given)
   await authorFetch(`/api/places/${place.id}`, json('PUT', place))
   await changeLecture(lectureId, async () => {
     const published = (await db.releases.get(lectureId))?.asked ?? {}

@@ -81,6 +81,8 @@ export const useDesk = defineStore('desk', () => {
   const activeCue = ref<string | null>(null)
   /** The caption track that is open. */
   const track = ref<DocumentName<'captions'>>('captions')
+  /** The set of questions that is open. */
+  const set = ref<DocumentName<'questions'>>('questions')
   /** Which part of the tidying sheet is open. */
   const tab = ref('edits')
   /** Whether the sound is heard as it is treated, where it is, rather than as it was recorded. */
@@ -99,11 +101,17 @@ export const useDesk = defineStore('desk', () => {
   const tracks = computed(() => (parts.value ? documentsOf(parts.value, 'captions') : []))
   // One that was deleted in another tab is open no more.
   const openTrack = computed(() => (tracks.value.some((t) => t.name === track.value) ? track.value : 'captions'))
-  /** What is on the desk of those that there may be several of: the caption track that is open. */
+  /** All sets of questions, the one that was begun first before the others. */
+  const sets = computed(() => (parts.value ? documentsOf(parts.value, 'questions') : []))
+  const openSet = computed(() =>
+    sets.value.some((s) => s.name === set.value) ? set.value : (sets.value[0]?.name ?? 'questions'),
+  )
+  /** What is on the desk of those that there may be several of: the caption track and the set of questions that are open. */
   const nameOf = <K extends Kind>(kind: K): DocumentName<K> =>
-    (kind === 'captions' ? openTrack.value : kind) as DocumentName<K>
+    ((({ captions: openTrack.value, questions: openSet.value }) as Partial<Record<Kind, DocumentName>>)[kind] ??
+      kind) as DocumentName<K>
   const captions = computed(() => tracks.value.find((t) => t.name === openTrack.value)?.document ?? null)
-  const questions = computed(() => parts.value && documentOf(parts.value, 'questions'))
+  const questions = computed(() => sets.value.find((s) => s.name === openSet.value)?.document ?? null)
   const chapters = computed(() => parts.value && documentOf(parts.value, 'chapters'))
   const links = computed(() => parts.value && documentOf(parts.value, 'links'))
   /** What the map is made of; whatever else is changed in the edit leaves it as it is. */
@@ -153,6 +161,7 @@ export const useDesk = defineStore('desk', () => {
     activeCue.value = null
     compared.value = null
     track.value = 'captions'
+    set.value = 'questions'
     hearsTreated.value = true
     problem.value = ''
   }
@@ -397,6 +406,15 @@ export const useDesk = defineStore('desk', () => {
       },
     }),
     tracks,
+    set: computed({
+      get: () => openSet.value,
+      set: (name) => {
+        if (name === openSet.value) return
+        set.value = name
+        activeCheckpoint.value = null
+      },
+    }),
+    sets,
     spoken,
     nameOf,
     captions,

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-import { ArrowDown, ArrowUp, Plus } from 'lucide-vue-next'
+import { ArrowDown, ArrowUp, Eye, Plus } from 'lucide-vue-next'
 import { nameCheckpoint, newQuestion } from '#core/questions/set'
-import type { Checkpoint, Question } from '#core/schema/questions'
+import type { Checkpoint, Question, SetPolicy } from '#core/schema/questions'
 import { isEmpty } from '#core/text/rich-text'
-import { toResult } from '#core/time/time-map'
+import { toRecorded, toResult } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
-import { recorded } from '#core/time/units'
+import { recorded, result } from '#core/time/units'
 import { newId } from '~/services/ids'
 import { useDesk } from '~/stores/desk'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -16,6 +16,7 @@ const media = injectStrict(scriptPlayerKey)
 const checkpoints = computed(() => desk.questions?.checkpoints ?? [])
 const active = computed(() => checkpoints.value.find((c) => c.id === desk.activeCheckpoint) ?? null)
 const lost = (c: Checkpoint) => desk.lostCheckpoints.find((l) => l.item.id === c.id)
+const trying = ref(false)
 /** Which of its questions is open. */
 const shown = ref(0)
 watch(
@@ -72,25 +73,38 @@ function moveOut(c: Checkpoint): void {
   const at = recorded(hole.from > 0.1 ? hole.from - 0.1 : hole.to)
   void desk.changeCheckpoint({ ...c, at }, `Moved ${sayQuestion(c)} out of a removed part`)
 }
-function tellFeedback(atOnce: boolean): void {
+function changePolicy(policy: SetPolicy, says: string, field?: string): void {
   const set = desk.questions
-  if (!set) return
-  const policy = { ...set.policy, feedback: atOnce ? ('at-once' as const) : ('none' as const) }
-  void desk.changeQuestions(
-    { ...set, policy },
-    { says: atOnce ? 'Told students at once' : 'Kept the answers to yourself' },
-  )
+  if (set) void desk.changeQuestions({ ...set, policy }, { says, ...(field && { field }) })
+}
+/** Where a question near the end is best asked, in result time (s); null where there is one, or nothing to ask at. */
+const nearEnd = computed(() => {
+  const { length } = desk.map
+  const last = Math.max(0, ...checkpoints.value.map((c) => toResult(desk.map, c.at).at))
+  return checkpoints.value.length > 0 && length > 0 && last < 0.85 * length ? Math.max(0, length - 5) : null
+})
+function askNearEnd(): void {
+  if (nearEnd.value !== null) void desk.addCheckpoint(toRecorded(desk.map, result(nearEnd.value)))
 }
 </script>
 
 <template>
   <div class="sheet">
-    <div class="row">
+    <div class="row head">
       <h2>Questions</h2>
+      <el-button
+        v-if="desk.questions"
+        aria-label="Try it as a student"
+        title="Try it as a student"
+        :disabled="desk.recordingIs !== 'whole'"
+        @click="trying = true"
+        ><Eye :size="16" aria-hidden="true"
+      /></el-button>
       <el-button type="primary" @click="desk.addCheckpoint(desk.recordedTime)"
         ><Plus :size="15" aria-hidden="true" /> Ask at the playhead</el-button
       >
     </div>
+    <TrialFrame v-if="trying" @close="trying = false" />
     <ConflictNotice kind="questions" />
     <HistoryList
       v-if="desk.questions"
@@ -99,12 +113,8 @@ function tellFeedback(atOnce: boolean): void {
       origin="As it was at first"
       folded
     />
-    <el-checkbox
-      v-if="desk.questions && checkpoints.length"
-      :model-value="desk.questions.policy.feedback === 'at-once'"
-      @update:model-value="tellFeedback(Boolean($event))"
-      >Students are told at once if they are right, and why</el-checkbox
-    >
+    <QuestionSets />
+    <PolicyForm v-if="desk.questions" :policy="desk.questions.policy" @change="changePolicy" />
     <p v-if="!checkpoints.length" class="quiet">
       Move the playhead to where the video should stop, then ask. A question near the end makes people watch to the end.
     </p>
@@ -126,6 +136,10 @@ function tellFeedback(atOnce: boolean): void {
         </p>
       </li>
     </ul>
+    <p v-if="nearEnd !== null" class="notice press">
+      <span>Nothing is asked near the end: a question there makes people watch to the end.</span
+      ><el-button size="small" @click="askNearEnd">Ask one there</el-button>
+    </p>
     <form v-if="active" class="form" @submit.prevent>
       <div class="row">
         <TimeField
@@ -174,6 +188,21 @@ function tellFeedback(atOnce: boolean): void {
   justify-content: space-between;
   align-items: end;
   gap: 10px;
+}
+.press {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+}
+.head {
+  gap: 8px;
+}
+.head .el-button {
+  margin: 0;
+}
+.head h2 {
+  flex: 1;
 }
 .list {
   list-style: none;

@@ -5,7 +5,11 @@ import type { Place } from '#core/schema/publication'
 import { db } from '~/db/database'
 
 /** Where a lecture stands, from when until when, and what is allowed there. */
-const props = defineProps<{ modelValue: Place }>()
+const props = defineProps<{
+  modelValue: Place
+  /** Sets of questions that there are, by the ids that they are published by. */
+  sets: { id: string; title: string }[]
+}>()
 const emit = defineEmits<{ 'update:modelValue': [place: Place]; problem: [sentence: string] }>()
 const courses = useLive(() => db.courses.toArray())
 const course = computed(() => courses.value?.find((c) => c.id === props.modelValue.courseId))
@@ -65,11 +69,26 @@ const says = computed(() => {
       aria-label="Until"
       @update:model-value="change({ until: ($event as Date | null)?.toISOString() ?? null })"
     />
+    <template v-if="sets.length > 1">
+      <span class="asked">Asked there</span
+      ><el-checkbox-group
+        :model-value="modelValue.sets"
+        aria-label="Sets of questions that are asked there"
+        @update:model-value="change({ sets: $event as string[] })"
+        ><el-checkbox v-for="s in sets" :key="s.id" :value="s.id">{{ s.title }}</el-checkbox></el-checkbox-group
+      >
+    </template>
     <el-checkbox
       class="wide"
       :model-value="modelValue.options.download"
       @update:model-value="change({ options: { ...modelValue.options, download: Boolean($event) } })"
       >Students may save the video</el-checkbox
+    >
+    <el-checkbox
+      class="wide"
+      :model-value="modelValue.options.sumsOnly ?? false"
+      @update:model-value="change({ options: { ...modelValue.options, sumsOnly: Boolean($event) } })"
+      >Of watching, keep sums only and nobody’s own</el-checkbox
     >
   </div>
   <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
@@ -83,7 +102,8 @@ const says = computed(() => {
   gap: 8px;
   align-items: center;
 }
-.grid label:not(.wide) {
+.asked,
+.grid > label:not(.wide) {
   color: var(--quiet);
   font-size: 14px;
 }

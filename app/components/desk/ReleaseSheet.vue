@@ -5,13 +5,23 @@ import { documentId } from '#core/documents/kinds'
 import { projectCaptions, projectLecture } from '#core/packages/publication'
 import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
 import { sayTracks } from '#core/captions/languages'
+import { answeredChanges, sayAnsweredChange } from '#core/results/answered-changes'
 import type { Place } from '#core/schema/publication'
 import { sayDuration } from '#core/time/timecode'
 import { errorMessage } from '#core/text/error-message'
 import { followCaptions, setTrackState } from '~/services/caption-tracks'
 import { isCurrent } from '~/services/cards'
 import { newId, nowInstant } from '~/services/ids'
-import { filmsAreOut, projectSets, publicationIdOf, publish, removePlace, savePlace } from '~/services/publishing'
+import { sentBackAt } from '~/services/results'
+import {
+  filmsAreOut,
+  projectSets,
+  publicationIdOf,
+  publish,
+  removePlace,
+  savePlace,
+  withOwnSets,
+} from '~/services/publishing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { useDesk } from '~/stores/desk'
 import { db, type PlaceRow } from '~/db/database'
@@ -36,7 +46,7 @@ async function newPlace(id: string): Promise<Place | null> {
     parts && {
       id,
       publicationId: await publicationIdOf(parts),
-      sets: [documentId(parts.lecture.id, 'questions')],
+      sets: choices.value.length > 0 ? choices.value.map((s) => s.id) : [documentId(parts.lecture.id, 'questions')],
       courseId: parts.lecture.courseId,
       week: parts.lecture.week,
       from: nowInstant(),
@@ -65,6 +75,8 @@ const captions = computed(() =>
   ),
 )
 const sets = computed(() => (desk.parts ? projectSets(desk.parts, desk.parts.lecture.id, desk.map) : []))
+/** Sets that may be asked at a place. */
+const choices = computed(() => desk.sets.map(({ id, document }) => ({ id, title: document.title })))
 const asked = computed(() => sets.value.reduce((sum, { set }) => sum + set.checkpoints.length, 0))
 const job = useLive(
   () =>
@@ -81,6 +93,7 @@ const shownName = useLive(
   [() => release.value?.revisionId],
 )
 const outdated = computed(() => Boolean(desk.parts?.release) && !(desk.parts && isCurrent(desk.parts)))
+const publicationId = computed(() => places.value[0]?.place.publicationId ?? null)
 const quick = computed(() => outdated.value && Boolean(desk.parts && filmsAreOut(desk.parts)))
 
 const sayPlace = ({ courseId, week }: Place) =>
@@ -92,6 +105,15 @@ function sayWindow(place: Place): string {
   if (state === 'over') return `Over since ${date(place.until ?? place.from)}.`
   return place.until === null ? 'Students see it now.' : `Students see it until ${date(place.until)}.`
 }
+
+/** Answers that are known here, to questions that are about to change. */
+const answered = useLive(async () => {
+  const { value: id } = publicationId
+  if (!id || !outdated.value) return []
+  const versions = await db.sets.where('publicationId').equals(id).toArray()
+  const events = await sentBackAt(places.value.map((p) => p.id))
+  return answeredChanges(events, versions, sets.value)
+}, [() => publicationId.value, outdated, sets, places])
 
 const notes = computed(() => {
   const { lost } = projected.value
@@ -107,6 +129,11 @@ const notes = computed(() => {
     out.push(
       `${unfinished === 1 ? 'One question is' : `${unfinished} questions are`} unfinished and will not be asked.`,
     )
+  const nowhere = choices.value.filter(
+    ({ id }) => !isFirst.value && !places.value.some((p) => withOwnSets(p.lectureId, p.place).sets.includes(id)),
+  )
+  for (const { title } of nowhere)
+    out.push(`“${title}” is asked at no place: “Change” at a place says what is asked there.`)
   if (lost.chapters.length)
     out.push(
       `${lost.chapters.length === 1 ? 'One chapter lies' : `${lost.chapters.length} chapters lie`} inside removed parts and ${lost.chapters.length === 1 ? 'is' : 'are'} left out.`,
@@ -209,7 +236,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
               size="small"
               :aria-label="`Change ${sayPlace(row.place)}`"
               :disabled="!!job"
-              @click="draft = { ...row.place }"
+              @click="draft = withOwnSets(row.lectureId, row.place)"
               >Change</el-button
             ><el-button
               size="small"
@@ -224,7 +251,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
       </li>
     </ul>
     <div v-if="draft" class="draft">
-      <PlaceForm v-model="draft" @problem="formProblem = $event" />
+      <PlaceForm v-model="draft" :sets="choices" @problem="formProblem = $event" />
       <div v-if="!isFirst">
         <el-button type="primary" :disabled="!!formProblem" @click="keep">Save place</el-button
         ><el-button @click="draft = null">Cancel</el-button>
@@ -248,6 +275,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
         ><el-button size="small" type="primary" :disabled="!!job" @click="switchOn">Switch them on</el-button>
       </p>
       <p v-for="n in notes" :key="n" class="notice">{{ n }}</p>
+      <p v-for="c in answered" :key="c.questionId" class="notice">{{ sayAnsweredChange(c) }}</p>
       <p v-if="quick">Only captions or questions were changed: they are sent alone, and the video stays as it is.</p>
     </div>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>

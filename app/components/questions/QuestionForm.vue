@@ -14,6 +14,7 @@ const emit = defineEmits<{
   change: [question: Question, field?: string]
 }>()
 const desk = useDesk()
+provideTextTools()
 const problems = computed(() => questionProblems(props.question))
 
 const change = (open: object, key: object, field?: string) =>
@@ -47,6 +48,7 @@ const chooseKind = (kind: QuestionKindName) => emit('change', asKind(props.quest
           @update:model-value="change({ points: Number($event ?? 0) }, {}, 'points')"
       /></label>
     </div>
+    <TextTools />
     <p class="label">{{ question.open.kind === 'note' ? 'Note' : 'Question' }}</p>
     <RichField
       :text="question.open.prompt"
