@@ -14,7 +14,7 @@ import type { Checkpoint, QuestionSet } from '../core/schema/questions'
 import { parseAs } from '../core/schema/validate'
 import { documentId } from '../core/documents/kinds'
 import { DEFAULT_OPTIONS } from '../core/packages/upgrade'
-import { DEFAULT_POLICY } from '../core/questions/upgrade'
+import { DEFAULT_POLICY } from '../core/questions/policy'
 import { richOf } from '../core/text/rich-text'
 import { recorded } from '../core/time/units'
 import { decks } from './decks'
@@ -82,6 +82,7 @@ interface Planned {
   edit?: (e: EditDocument) => EditDocument
   captions?: (name: string) => CaptionTrack
   ask?: Omit<Question, 'id'>
+  also?: Longer
   release?: { from: string; until: string | null }
 }
 interface Question {
@@ -104,6 +105,28 @@ function question(q: Question): Checkpoint {
       {
         open: { id: q.id, kind, prompt: richOf(q.prompt), choices, shuffled: false, hint: richOf(q.hint), points: 2 },
         key: { questionId: q.id, kind, right: choices[q.right]?.id ?? '', explanation: richOf(q.why), lookAt: null },
+      },
+    ],
+  }
+}
+
+/** A longer answer, which the marker reads. */
+interface Longer {
+  at: number
+  prompt: string
+  rubric: string[]
+  model: string
+}
+function longerQuestion(id: string, { at, prompt, rubric, model }: Longer): Checkpoint {
+  const kind = 'longer'
+  const lines = rubric.map((text, i) => ({ id: `${id}-r${i + 1}`, text, points: 2 }))
+  return {
+    id: `${id}-cp`,
+    at: recorded(at),
+    questions: [
+      {
+        open: { id, kind, prompt: richOf(prompt), hint: richOf(''), points: 2 * lines.length, words: 60 },
+        key: { questionId: id, kind, rubric: lines, model, explanation: richOf(''), lookAt: null },
       },
     ],
   }
@@ -137,6 +160,13 @@ const plan: Planned[] = [
       right: 0,
       hint: 'It is what happens lower down on the glacier.',
       why: 'Ablation is all loss of ice and snow: melting, evaporation and calving.',
+    },
+    also: {
+      at: 38,
+      prompt: 'Why does the equilibrium line move up the glacier in a warm year?',
+      rubric: ['Says that more is lost than gained at a given height', 'Says that the line is where both are equal'],
+      model:
+        'At the equilibrium line the year’s gain and loss are equal. In a warm year more melts at every height, so that they are equal only farther up.',
     },
   },
   {
@@ -246,10 +276,13 @@ const lectures = plan.map((p) => {
   const started = `2026-${p.week <= 1 ? '10-28' : `11-${String(4 + 7 * (p.week - 2)).padStart(2, '0')}`}T09:15:00.000Z`
   const questions: QuestionSet | undefined = p.ask && {
     format: 'thaw-questions',
-    version: 3,
+    version: 4,
     title: p.title,
     policy: DEFAULT_POLICY,
-    checkpoints: [question({ id: `q-${p.id}`, ...p.ask })],
+    checkpoints: [
+      question({ id: `q-${p.id}`, ...p.ask }),
+      ...(p.also ? [longerQuestion(`q-${p.id}-why`, p.also)] : []),
+    ],
   }
   if (questions) sets[p.id] = questions
   return {
