@@ -20,6 +20,7 @@ import { openGroups } from './bench/open-groups.mjs'
 import { overlaid } from './bench/overlaid.mjs'
 import { load } from './bench/load.mjs'
 import { record } from './bench/record.mjs'
+import { results } from './bench/results.mjs'
 import { speech } from './bench/speech.mjs'
 import { term } from './bench/term.mjs'
 import { timeLine } from './bench/time-line.mjs'
@@ -34,6 +35,7 @@ const rows = {
   record,
   hall,
   answers,
+  results,
   term,
   load,
   captions,

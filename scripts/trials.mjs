@@ -9,7 +9,7 @@ const program = new Command('npm run trials --')
   .description('Long trials: two hours or so on two quiet cores, much less with --share.')
   .argument(
     '[trial...]',
-    'server, disk, browser, tabs, recording, alignment, leaving, captions, engine, interface; all when none is named',
+    'server, class, keys, disk, browser, tabs, recording, alignment, leaving, captions, engine, interface; all when none is named',
   )
   .option('--share <n>', 'how much of the repetitions: 1 is all, 0.1 a tenth', Number, 1)
   .parse()

@@ -41,7 +41,9 @@ describe('axe finds nothing serious on', () => {
     ['captions', '/lecture/glacier?step=captioned', 'Students see these captions'],
     ['questions', '/lecture/glacier?step=asked', 'Ask at the playhead'],
     ['releasing', '/lecture/glacier?step=released', 'What goes out'],
-    ['results', '/lecture/glacier/results', 'Fetch new responses'],
+    ['results', '/lecture/glacier/results', 'Who may need a word'],
+    ['marking', '/lecture/glacier/marking', 'What a good answer says'],
+    ['a student', '/lecture/glacier/results/student?who=s04', 'What was watched'],
     ['finishes', '/finishes', 'None yet.'],
     ['the course site', '/course-site/', 'Norrhaven'],
   ])('%s', async (_, path, sign) => {

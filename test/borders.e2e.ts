@@ -170,6 +170,9 @@ describe('the author’s session', () => {
     ['PUT', '/api/places/x/live/1/init'],
     ['PUT', '/api/places/x/live/1/0?duration=1'],
     ['GET', '/api/places/place-glacier/responses'],
+    ['POST', '/api/places/place-glacier/grading'],
+    ['GET', '/api/places/place-glacier/watching'],
+    ['GET', '/api/places/place-glacier/statements'],
     ['GET', '/api/author/set-aside'],
     ['GET', '/api/demo/questions'],
     ['PUT', '/api/places/x'],
@@ -502,10 +505,12 @@ describe('the player', () => {
     let size = gzipSync(page).length
     for (const path of files) {
       const answer = await fetch(origin + path, { headers: { 'accept-encoding': 'gzip' } })
-      expect(answer.headers.get('content-encoding'), path).toBe('gzip')
-      size += gzipSync(Buffer.from(await answer.arrayBuffer())).length
+      const data = Buffer.from(await answer.arrayBuffer())
+      // Of a file that fits a packet nothing is won.
+      if (data.length > 1400) expect(answer.headers.get('content-encoding'), path).toBe('gzip')
+      size += gzipSync(data).length
     }
-    expect(size).toBeLessThan(80_000)
+    expect(size).toBeLessThan(60_000)
   })
 })
 
@@ -586,13 +591,13 @@ describe('answers', () => {
       send(cookie, [event('e1', 'b')]),
     ])
     const after = (await (await send(cookie, [event('e2', 'a')])).json()) as {
-      view: { checkpoints: { questions: { report: { answer: object; share: number } }[] }[] }
+      view: { checkpoints: { questions: { report: { answer: object } }[] }[] }
     }
     expect(after.view.checkpoints[0]?.questions[0]?.report).toMatchObject({
-      kind: 'handed-in',
+      kind: 'answered',
       answer: { kind: 'one-right', choice: 'b' },
-      share: 0,
-      key: { explanation: richOf('the secret') },
+      feedback: { share: 0, explanation: richOf('the secret') },
+      solution: { explanation: richOf('the secret') },
     })
     expect((await stored()).filter((s) => s.event.id === 'e1')).toHaveLength(1)
   })
@@ -621,7 +626,7 @@ describe('answers', () => {
     const { view: after } = (await answer.json()) as { view: WatchView }
     expect(after.checkpoints[0]).toMatchObject({
       set: began.checkpoints[0]?.set,
-      questions: [{ report: { share: 1 } }],
+      questions: [{ report: { feedback: { share: 1 } } }],
     })
     expect((await sets('a')).status).toBe(200)
   })

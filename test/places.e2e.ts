@@ -28,7 +28,7 @@ beforeAll(async () => {
   await author.go(`${origin}/#key=${AUTHOR_KEY}`)
   await author.see('The term')
   await student.go(`${origin}/course-site/`)
-  await student.page.select('#who', 's03')
+  await student.page.select('#who', 's11')
   await student.click('button', 'Sign in')
   await student.see('My courses')
 })
@@ -84,8 +84,12 @@ test('a lecture is put into a second course without being published anew, and st
 
 test('changed questions are sent alone; where students are not told, they are not', async () => {
   await desk('asked')
-  await author.click('checkbox', 'Students are told at once if they are right, and why')
-  await kept(({ policy }) => policy.feedback === 'none')
+  await author.click('button', 'Change')
+  for (const what of ['if they are right, and why', 'their points', 'what is right'])
+    await author.choose(`${what} is told`, 'never')
+  await kept(({ policy: { feedback, score, solutions } }) =>
+    [feedback, score, solutions].every((told) => told === 'never'),
+  )
   await desk('released')
   // The demo does not know its version on the server: the first time all of it is published.
   await publishAgain()

@@ -11,6 +11,7 @@ import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
+import { violations } from './violations'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-two-'))
@@ -58,6 +59,8 @@ async function publish(): Promise<void> {
     parts: parts(data).map((p) => createHash('sha256').update(p).digest('hex')),
   }))
   const made = publication('two', 'Two pictures', SECONDS, { size: 1, parts: [] }, [])
+  const text = 'WEBVTT\n\n00:00.000 --> 00:39.000\nNothing but bars.\n'
+  const captions = [{ language: 'en', role: 'captions', text }]
   const screen = { feed: 'screen', box: { x: 0, y: 0, width: 1, height: 1 } }
   const card = { ink: '#ffffff', ground: '#1b4b57', corner: 0.02 }
   const manifest: PublicationManifest = {
@@ -86,7 +89,11 @@ async function publish(): Promise<void> {
       },
     ],
   }
-  const { version: upload } = await ask('POST', 'publications/two/uploads', JSON.stringify({ ...made, manifest }))
+  const { version: upload } = await ask(
+    'POST',
+    'publications/two/uploads',
+    JSON.stringify({ ...made, manifest, captions }),
+  )
   for (const [name, data] of Object.entries(films))
     for (const [i, part] of parts(data).entries())
       await ask(
@@ -112,7 +119,10 @@ beforeAll(async () => {
   const frame = await (await who.page.waitForSelector('iframe'))?.contentFrame()
   if (!frame) throw new Error('the player did not open')
   player = frame
-  await player.waitForFunction(() => [...document.querySelectorAll('video')].every((v) => v.readyState >= 2))
+  await player.waitForFunction(() => {
+    const videos = [...document.querySelectorAll('video')]
+    return videos.length === 2 && videos.every((v) => v.readyState >= 2)
+  })
 })
 afterAll(async () => {
   await who.leave()
@@ -194,5 +204,75 @@ test('a chapter is gone to, and a link card leads to where it says', async () =>
   await press('button', 'See the end')
   await player.waitForFunction(() => Math.abs((document.querySelector('video')?.currentTime ?? 0) - 35) < 0.1)
   expect(await player.$$('.frame .link')).toHaveLength(0)
+  expect(who.errors).toEqual([])
+})
+
+/** The player, opened anew by whoever is signed in. */
+async function again(): Promise<void> {
+  await who.page.reload()
+  const frame = await (await who.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  player = frame
+  await player.waitForSelector('.controls')
+}
+
+test('captions look as a student chose, also the next time', async () => {
+  const look = () =>
+    player.$eval('.caption', (e) => {
+      const { fontSize } = getComputedStyle(e)
+      const { backgroundColor, color } = getComputedStyle(e.firstElementChild!)
+      return { size: parseFloat(fontSize), backgroundColor, color, top: e.classList.contains('top') }
+    })
+  await player.waitForSelector('.caption')
+  const before = await look()
+  expect(before.top).toBe(false)
+  await press('button', 'How captions look')
+  for (const choice of ['Largest', 'White', 'At the top']) await press('radio', choice)
+  expect(await violations(player)).toEqual([])
+  await who.page.keyboard.press('Escape')
+  await player.waitForFunction(() => !document.querySelector('[role=dialog]'))
+  const chosen = { backgroundColor: 'rgb(255, 255, 255)', color: 'rgb(0, 0, 0)', top: true }
+  expect(await look()).toMatchObject(chosen)
+  expect((await look()).size / before.size).toBeCloseTo(1.9, 1)
+  await again()
+  await player.waitForSelector('.caption')
+  expect(await look()).toMatchObject(chosen)
+})
+
+test('a phone of 360 px shows all of it, and two taps on a side go back or on', async () => {
+  await who.page.setViewport({ width: 360, height: 740, hasTouch: true, isMobile: true, deviceScaleFactor: 2 })
+  await again()
+  await player.waitForFunction(() => (document.querySelector('video')?.readyState ?? 0) >= 2)
+  const { wide, small } = await player.evaluate(() => ({
+    wide: document.documentElement.scrollWidth > innerWidth,
+    small: [...document.querySelectorAll<HTMLElement>('.controls :is(button, select, a)')]
+      .map((e) => ({ name: e.textContent, ...e.getBoundingClientRect().toJSON() }) as DOMRect & { name: string })
+      .filter((r) => r.height < 44 || r.left < 0 || r.right > innerWidth)
+      .map((r) => r.name),
+  }))
+  expect([wide, small]).toEqual([false, []])
+  await seekTo(15)
+  const at = () => player.$eval('video', (v) => v.currentTime)
+  const picture = (await (await player.$('video'))!.boundingBox())!
+  const twice = async (share: number) => {
+    for (let i = 0; i < 2; i++) await who.page.touchscreen.tap(picture.x + share * picture.width, picture.y + 40)
+  }
+  await twice(0.9)
+  await expect.poll(at).toBeCloseTo(25, 0)
+  await twice(0.1)
+  await expect.poll(at).toBeCloseTo(15, 0)
+  expect(await player.$eval('video', (v) => v.paused)).toBe(true)
+  await who.page.setViewport({ width: 1280, height: 800 })
+})
+
+test('where one picture cannot be had, the other has the frame', async () => {
+  await who.page.setRequestInterception(true)
+  who.page.on('request', (request) => void (/camera/.test(request.url()) ? request.abort() : request.continue()))
+  await again()
+  await player.waitForFunction(() => (document.querySelector('video')?.readyState ?? 0) >= 2)
+  await expect.poll(shown).toEqual([100])
+  await press('button', 'Play')
+  await player.waitForFunction((from) => (document.querySelector('video')?.currentTime ?? 0) > from + 1, {}, 15)
+  await press('button', 'Pause')
   expect(who.errors).toEqual([])
 })

@@ -1,5 +1,6 @@
 /** A publication of one film and some questions, as tests send it. */
 import { onlySetId } from '../core/packages/upgrade'
+import { DEFAULT_POLICY } from '../core/questions/policy'
 import { oneRight } from './questions'
 import type { Place, PublicationManifest, PublishedCheckpoint, SetUpload } from '../core/schema/publication'
 
@@ -56,11 +57,11 @@ export const setOf = (
 ): SetUpload => ({
   set: {
     format: 'thaw-published-set',
-    version: 3,
+    version: 4,
     id,
     publicationId,
     title: 'Questions',
-    policy: { feedback: 'at-once' },
+    policy: DEFAULT_POLICY,
     checkpoints,
   },
   keys: {

@@ -1,11 +1,16 @@
 /** Questions of every kind: written at the desk, answered by a student, seen in the results. */
-import type { Frame } from 'puppeteer-core'
+import { mkdtemp } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import type { ElementHandle, Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { WatchView } from '#core/packages/watch-view'
 import type { QuestionSet } from '#core/schema/questions'
+import { lineOf } from '#core/text/rich-text'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
-import { storedDocument } from './stored'
+import { violations } from './violations'
+import { stored as everyRow, storedDocument } from './stored'
 
 const origin = inject('origin')
 const TITLE = 'Oxygen isotopes'
@@ -41,6 +46,12 @@ const stored = async (): Promise<QuestionSet> =>
   (await storedDocument(author.page, 'isotopes', 'questions'))!.document as QuestionSet
 /** The questions of the checkpoint that the test adds. */
 const added = async () => (await stored()).checkpoints.find((c) => c.at === 6)?.questions ?? []
+
+/** The set that a later test begins. */
+async function practice(): Promise<QuestionSet> {
+  const rows = await everyRow<{ document: { title?: string } }>(author.page, 'documents')
+  return rows.find((row) => row.document.title === 'To practise')?.document as QuestionSet
+}
 
 async function another(kind: string, question: string, label = 'Question'): Promise<void> {
   await author.click('button', 'Ask another here')
@@ -108,8 +119,18 @@ const press = async (frame: Frame, role: string, name: string) => {
   await found?.evaluate((e) => e.scrollIntoView({ block: 'center' }))
   await found?.click()
 }
-const says = (frame: Frame, text: string) =>
-  frame.waitForFunction((t) => document.querySelector<HTMLElement>('[role=dialog]')?.innerText.includes(t), {}, text)
+async function says(frame: Frame, text: string): Promise<void> {
+  const dialog = () => document.querySelector<HTMLElement>('[role=dialog]')?.innerText ?? ''
+  try {
+    await frame.waitForFunction(
+      (t) => document.querySelector<HTMLElement>('[role=dialog]')?.innerText.includes(t),
+      {},
+      text,
+    )
+  } catch (cause) {
+    throw new Error(`“${text}” is not said. The sheet says:\n${await frame.evaluate(dialog)}`, { cause })
+  }
+}
 
 test('a student answers each, is told what came of it, and sees no key before', async () => {
   await author.go(`${origin}/lecture/isotopes?step=released`)
@@ -178,8 +199,10 @@ test('a student answers each, is told what came of it, and sees no key before', 
   await press(frame, 'button', 'Go on')
   await frame.waitForFunction(() => document.querySelector('[role=dialog]') === null)
   const reports = () =>
-    view.checkpoints[0]?.questions.map(({ report }) => (report.kind === 'handed-in' ? report.points : report.kind))
-  await expect.poll(reports).toEqual([0.33, 1, 1, 0, 1, null, null, null])
+    view.checkpoints[0]?.questions.map(({ report }) =>
+      report.kind === 'answered' ? report.score?.points : report.kind,
+    )
+  await expect.poll(reports).toEqual([0.33, 1, 1, 0, 1, null, undefined, undefined])
   expect(student.errors).toEqual([])
 }, 300_000)
 
@@ -189,10 +212,171 @@ test('the results count each kind by itself, and leave to a person what a person
   await author.see('1 answered, 33 % of the points')
   await author.see('It rains out.')
   await author.see('Not marked')
-  const row = await author.page.$$eval('.el-table__row', (rows) =>
-    rows.map((r) => [...r.querySelectorAll('td')].map((td) => td.innerText)).find((cells) => cells[1] !== '0'),
+  const row = await author.page.$$eval('[aria-labelledby=students-heading] tbody tr', (rows) =>
+    rows
+      .map((r) => [...r.querySelectorAll<HTMLElement>('th, td')].map((cell) => cell.innerText))
+      .find((cells) => cells[1] !== '0'),
   )
   // Right, partly, wrong, not marked, unanswered, points, of so many: the question in a removed part is not asked.
   expect(row?.slice(1, 8)).toEqual(['3', '1', '1', '1', '0', '3.33', '6'])
   expect(author.errors).toEqual([])
 })
+
+test('a second set has its own policy, a formula and a picture, and is tried without leaving anything', async () => {
+  await author.go(`${origin}/lecture/isotopes?step=asked`)
+  await author.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+  await author.click('button', 'Another set')
+  await author.type('Title of the new set', 'To practise')
+  await author.click('button', 'Begin it')
+  await author.see('Move the playhead to where the video should stop')
+  await author.choose('What holds for these questions', 'Graded exercise')
+  await author.click('button', 'Change')
+  await author.see('Students are told')
+  expect(await violations(author.page)).toEqual([])
+  await author.click('button', 'Fold')
+  await author.click('button', 'Ask at the playhead')
+  await author.type('At (recorded time)', '0:05')
+  const prompt = await author.find('textbox', 'Question')
+  await prompt.click()
+  await author.page.keyboard.type('What does ')
+  await author.click('button', 'Formula')
+  await author.page.keyboard.type('\\delta^{18}O')
+  await author.page.keyboard.press('Enter')
+  await author.page.keyboard.type(' tell of?')
+  const picture = join(await mkdtemp(join(tmpdir(), 'thaw-picture-')), 'core.png')
+  await author.page.screenshot({ path: picture, clip: { x: 100, y: 100, width: 400, height: 240 } })
+  const chooser = await author.page.waitForSelector('.form .rich-field input.chooser')
+  await (chooser as ElementHandle<HTMLInputElement>).uploadFile(picture)
+  await author.page.waitForSelector('.rich-field img[src^="blob:"]')
+  await author.see('Describe the picture, for those who cannot see it.')
+  await author.type('What the picture shows', 'A slide about isotopes')
+  for (const [i, text] of ['Temperature', 'Dust', 'Sunshine'].entries()) await author.type(`Choice ${i + 1}`, text)
+  await author.click('button', 'Remove choice 4')
+  // Dragged by its handle, and back by a key.
+  const dragged = async () => (await practice()).checkpoints[0]?.questions[0]
+  const texts = async () => {
+    const open = (await dragged())?.open
+    return open && 'choices' in open ? open.choices.map((c) => lineOf(c.text)) : []
+  }
+  const handles = await author.page.$$('.choice .handle')
+  const [from, to] = await Promise.all([handles[0], handles[2]].map((h) => h?.boundingBox()))
+  await author.page.mouse.move(from!.x + 7, from!.y + 7)
+  await author.page.mouse.down()
+  await author.page.mouse.move(to!.x + 7, to!.y + 12, { steps: 12 })
+  // The others make room, and what is held lies over the last of them only then.
+  for (let i = 1; i <= 3; i++) {
+    await new Promise((resolve) => setTimeout(resolve, 250))
+    await author.page.mouse.move(to!.x + 7, to!.y + 12 + i)
+  }
+  await author.page.mouse.up()
+  await expect.poll(texts).toEqual(['Dust', 'Sunshine', 'Temperature'])
+  await author.click('button', 'Move choice 3 up')
+  await expect.poll(texts).toEqual(['Dust', 'Temperature', 'Sunshine'])
+  await author.see('Complete. Saved as you write.')
+  // To the tools and back by keyboard.
+  await prompt.focus()
+  await author.page.keyboard.down('Alt')
+  await author.page.keyboard.press('F10')
+  await author.page.keyboard.up('Alt')
+  await author.page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Bold')
+  await author.page.keyboard.press('Escape')
+  await author.page.waitForFunction(() => document.activeElement?.getAttribute('aria-label') === 'Question')
+  expect(await violations(author.page)).toEqual([])
+  expect((await dragged())?.open.prompt).toMatchObject([
+    { spans: [{ text: 'What does ' }, { text: '\\delta^{18}O', marks: ['formula'] }, { text: ' tell of?' }] },
+    { kind: 'picture', description: 'A slide about isotopes' },
+  ])
+
+  await author.click('button', 'Try it as a student')
+  const trial = await (await author.page.waitForSelector('iframe', { timeout: 120_000 }))?.contentFrame()
+  if (!trial) throw new Error('the player did not open')
+  await says(trial, 'You have 2 attempts. The best counts.')
+  expect(await violations(trial)).toEqual([])
+  await press(trial, 'button', 'To the lecture')
+  await (await trial.waitForSelector('.timeline .mark'))?.click()
+  await trial.waitForSelector('.sheet .katex')
+  await trial.waitForFunction(() => (document.querySelector<HTMLImageElement>('.sheet img')?.naturalWidth ?? 0) > 0)
+  await press(trial, 'radio', 'Dust')
+  await press(trial, 'button', 'Keep this answer')
+  await says(trial, 'Your answer is kept. You can change it until you hand in.')
+  await author.page.keyboard.press('Escape')
+  await author.click('button', 'Close this dialog')
+  await author.page.waitForFunction(() => !document.querySelector('iframe'))
+  expect(author.errors).toEqual([])
+}, 300_000)
+
+test('students change their answers until they hand in, and begin a second attempt; the better one counts', async () => {
+  await author.go(`${origin}/lecture/isotopes?step=released`)
+  await author.see('“To practise” is asked at no place')
+  await author.click('button', 'Change PS 340, week 4')
+  await author.click('checkbox', 'To practise')
+  await author.click('button', 'Save place')
+  await author.click('button', 'Publish again')
+  await author.see('What students get is what stands here.', 240_000)
+  await student.go(`${origin}/course-site/`)
+  await student.click('button', 'Sign out')
+  await student.page.waitForSelector('#who')
+  await student.page.select('#who', 's04')
+  await student.click('button', 'Sign in')
+  await student.click('link', 'PS 340 Ice Cores and Past Climate')
+  await student.click('link', TITLE)
+  const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
+  if (!frame) throw new Error('the player did not open')
+  received.length = 0
+  await says(frame, 'You can change your answers until you hand in.')
+  await press(frame, 'button', 'To the lecture')
+  const practiceMark = () => frame.waitForSelector('.timeline .mark')
+  await (await practiceMark())?.click()
+  await frame.waitForSelector('.sheet .katex')
+  await frame.waitForFunction(() => (document.querySelector<HTMLImageElement>('.sheet img')?.naturalWidth ?? 0) > 0)
+  await press(frame, 'radio', 'Temperature')
+  await press(frame, 'button', 'Keep this answer')
+  await says(frame, 'Your answer is kept.')
+  await press(frame, 'radio', 'Dust')
+  await press(frame, 'button', 'Keep this answer')
+  await press(frame, 'button', 'Go on watching')
+  await press(frame, 'button', 'Your answers')
+  const set = async () => view.sets.find((s) => s.title === 'To practise')
+  // The other set is on the sheet too; each is handed in by itself.
+  await frame.waitForSelector('.sheet section')
+  expect(await violations(frame)).toEqual([])
+  const inPractice = async (name: RegExp) => {
+    const button = await frame.evaluateHandle(
+      (source) =>
+        [
+          ...([...document.querySelectorAll('.sheet section')]
+            .find((s) => s.textContent?.includes('To practise'))
+            ?.querySelectorAll('button') ?? []),
+        ].find((b) => new RegExp(source, 'm').test(b.innerText)),
+      name.source,
+    )
+    await (button as ElementHandle<HTMLButtonElement>).click()
+  }
+  expect(received.join('\n')).not.toMatch(/"kind":"one-right","right"/)
+  await inPractice(/^Hand in$/)
+  await says(frame, '0 of 1 points.')
+  await inPractice(/^Begin attempt 2 of 2$/)
+  await says(frame, 'Attempt 2. One question is open.')
+  await inPractice(/What does/)
+  await press(frame, 'radio', 'Temperature')
+  await press(frame, 'button', 'Keep this answer')
+  await press(frame, 'button', 'Go on watching')
+  await press(frame, 'button', 'Your answers')
+  await inPractice(/^Hand in$/)
+  await says(frame, 'Attempt 1: 0, Attempt 2: 1. What counts: 1 of 1.')
+  await expect.poll(set).toMatchObject({ counted: 1, canBegin: false })
+  // What is right is never told in this set.
+  expect(received.join('\n')).not.toMatch(/"kind":"one-right","right"/)
+  expect(student.errors).toEqual([])
+
+  await author.go(`${origin}/lecture/isotopes/results`)
+  await author.click('button', 'Fetch new responses')
+  await author.see('What does')
+  const rows = () =>
+    author.page.$$eval('[aria-labelledby=students-heading] tbody tr', (all) =>
+      all.map((r) => [...r.querySelectorAll<HTMLElement>('th, td')].map((cell) => cell.innerText)),
+    )
+  // Points of the second attempt; the first question tells of the first.
+  await expect.poll(async () => (await rows()).filter((cells) => cells[6] === '1').length).toBe(1)
+  expect(author.errors).toEqual([])
+}, 300_000)

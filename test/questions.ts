@@ -22,3 +22,9 @@ export function oneRight(
     },
   }
 }
+
+/** A longer answer that a person marks. */
+export const longerAnswer = (id: string, points = 10) => ({
+  open: { id, kind: 'longer' as const, prompt: richOf(`About ${id}`), hint: richOf(''), points, words: 0 },
+  key: { questionId: id, kind: 'longer' as const, rubric: [], model: '', explanation: richOf(''), lookAt: null },
+})

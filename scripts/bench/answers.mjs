@@ -88,11 +88,15 @@ async function publish({ author }, id) {
   }
   const set = {
     format: 'thaw-published-set',
-    version: 3,
+    version: 4,
     id: 'questions',
     publicationId: id,
     title: id,
-    policy: { feedback: 'at-once' },
+    policy: {
+      ...{ welcome: [], readBefore: false, changes: false, putOff: true, ahead: true },
+      attempts: { most: 1, counts: 'best' },
+      ...{ feedback: 'answered', score: 'answered', solutions: 'answered' },
+    },
     checkpoints,
   }
   const keys = {
