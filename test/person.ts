@@ -76,8 +76,18 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`, { cause })
     }
   }
-  const click = async (role: string, name: string) => {
+  const click = async (role: string, name: string, again = 3): Promise<void> => {
     const found = await find(role, name)
+    /** Whether the page has drawn another one in its place since; a person does not notice. */
+    const isReplaced = () => found.evaluate((e) => !e.isConnected).catch(() => true)
+    try {
+      await press(found, role, name)
+    } catch (error) {
+      if (again === 0 || !(await isReplaced())) throw error
+      await click(role, name, again - 1)
+    }
+  }
+  const press = async (found: ElementHandle<Element>, role: string, name: string) => {
     // What cannot be pressed yet is waited for; a press on it would be lost.
     await page
       .waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found)
