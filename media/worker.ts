@@ -11,6 +11,7 @@ import { poster } from './poster'
 import { probe } from './probe'
 import { render, still } from './render/render'
 import { settle } from './settle'
+import { stillSheet } from './still-sheet'
 import { extractSpeech } from './speech'
 import { fillScratch, listScratch, measureFree, readScratch, removeScratch } from './store'
 
@@ -30,6 +31,7 @@ const engine = {
   poster,
   render,
   still,
+  stillSheet,
   replaceBackground,
   fillScratch,
   measureFree,

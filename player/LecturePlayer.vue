@@ -23,7 +23,9 @@ import type { Gateway } from './gateway'
 import type { OutboxPorts } from './outbox'
 import PictureFrame from './PictureFrame.vue'
 import { readLooks, styleOf, writeLooks, type Looks } from './looks'
+import { stopsOf } from './finding'
 import { pictureUrlKey } from './picture-url'
+import TimeLine from './TimeLine.vue'
 import TranscriptPanel from './TranscriptPanel.vue'
 import { useShortcuts } from './shortcuts'
 import { useLecture, type ShownCheckpoint, type ShownSet } from './use-lecture'
@@ -180,6 +182,15 @@ function goToQuestion(checkpoint: ShownCheckpoint, questionId: string | null = n
   covering.value = null
   putOff.value.delete(checkpoint.id)
   ask(checkpoint, questionId)
+}
+
+/** What can be found by words; of questions those that may be read. */
+const stops = computed(() => stopsOf(view.value, cues.value, mayRead))
+const mayRead = (c: ShownCheckpoint) =>
+  lecture.isDone(c) || c.at <= lecture.reached.value + 1 || (lecture.setOf(c.set)?.policy.readBefore ?? false)
+function findQuestion(id: string): void {
+  const found = view.value.checkpoints.find((c) => c.questions.some((q) => q.open.id === id))
+  if (found) goToQuestion(found, id)
 }
 
 function review(): void {
@@ -391,30 +402,7 @@ onBeforeUnmount(() => {
         <WelcomeSheet v-else-if="covering === 'welcome'" :view="view" @close="uncover" />
         <LooksSheet v-else-if="covering === 'looks'" :looks="looks" @change="setLooks" @close="uncover" />
       </div>
-      <div class="timeline">
-        <input
-          type="range"
-          min="0"
-          :max="duration"
-          step="0.1"
-          :value="time"
-          aria-label="Position"
-          :aria-valuetext="`${formatTimecode(time)} of ${formatTimecode(duration)}`"
-          @input="seek(Number(($event.target as HTMLInputElement).value))"
-        />
-        <button
-          v-for="(c, i) in view.checkpoints"
-          :key="c.id"
-          type="button"
-          class="mark"
-          :class="{ done: lecture.isDone(c) }"
-          :style="{ left: `${(100 * c.at) / duration}%` }"
-          :aria-label="`Question ${i + 1} at ${formatTimecode(c.at)}, ${lecture.isDone(c) ? 'answered' : 'not answered'}`"
-          @click="goToQuestion(c)"
-        >
-          {{ lecture.isDone(c) ? '✓' : '?' }}
-        </button>
-      </div>
+      <TimeLine :view="view" :time="time" :is-done="lecture.isDone" @seek="seek" @question="goToQuestion" />
       <div class="controls">
         <button type="button" class="main" :disabled="!!asked || !!covering" @click="toggle">
           {{ playing ? 'Pause' : 'Play' }}
@@ -488,6 +476,13 @@ onBeforeUnmount(() => {
         }}
       </p>
     </section>
-    <TranscriptPanel v-if="transcriptShown && cues.length" :cues="cues" :time="time" @seek="seek" />
+    <TranscriptPanel
+      v-if="transcriptShown && cues.length"
+      :cues="cues"
+      :stops="stops"
+      :time="time"
+      @seek="seek"
+      @question="findQuestion"
+    />
   </main>
 </template>

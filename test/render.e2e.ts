@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, expect, inject, test } from 'vitest'
 import { person } from './person'
-import { published } from './published'
+import { published, publishedStills } from './published'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
@@ -54,11 +54,11 @@ function film(): string {
   return file
 }
 
-/** Mean luma of each frame of a file. */
-function lumas(file: string): number[] {
+/** Mean luma of each frame of a file, or of a part of it. */
+function lumas(file: string, crop = 'null'): number[] {
   const raw = execFileSync(
     'ffmpeg',
-    ['-v', 'error', '-i', file, '-vf', 'scale=1:1:flags=area,format=gray', '-f', 'rawvideo', '-'],
+    ['-v', 'error', '-i', file, '-vf', `${crop},scale=1:1:flags=area,format=gray`, '-f', 'rawvideo', '-'],
     { maxBuffer: 1 << 28 },
   )
   return [...raw]
@@ -117,6 +117,16 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
       0,
     )
   expect(frames.map(recordedAt)).toEqual(order.flatMap((second) => Array<number>(RATE).fill(second)))
+
+  // Each still is from the stretch that it stands for.
+  const { file: sheet, stills } = publishedStills(inject('dataFolder'), 'counter')
+  expect(stills).toHaveLength(5)
+  for (const { from, to, x, y, width, height } of stills) {
+    const [grey = 0] = lumas(sheet, `crop=${width}:${height}:${x}:${y}`)
+    // JPEG has the full range; the film was made in the limited one.
+    const second = Math.round((16 + (grey * 219) / 255 - 24) / 16)
+    expect(order.slice(from, to), `the still of ${from} s`).toContain(second)
+  }
 
   const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', out, '-ac', '1', '-ar', '48000', '-f', 'f32le', '-'], {
     maxBuffer: 1 << 28,

@@ -166,6 +166,16 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
   await (await frame.waitForSelector('::-p-aria([name="Go on watching"][role="button"])'))?.click()
   await frame.waitForFunction(() => document.querySelector('video')?.ended, { timeout: 90_000 })
   expect(await frame.$eval('.transcript', (t) => (t as HTMLElement).innerText)).toContain('Today we follow the water')
+  // Who points at the line sees what is there.
+  await (await frame.$('.timeline input'))?.hover()
+  const still = await frame.waitForSelector('.pointed .still')
+  const sheet = await still?.evaluate(async (e) => {
+    const url = getComputedStyle(e).backgroundImage.slice(5, -2)
+    const image = await createImageBitmap(await (await fetch(url)).blob())
+    const [, wide = 0, high = 0] = /(.+)px (.+)px/.exec(getComputedStyle(e).backgroundSize) ?? []
+    return [image.width - Number(wide), image.height - Number(high), image.width > e.clientWidth]
+  })
+  expect(sheet).toEqual([0, 0, true])
   expect(student.errors).toEqual([])
 })
 

@@ -22,6 +22,7 @@ import { onlySetId } from '#core/packages/upgrade'
 import { picturesPublished } from '#core/questions/pictures'
 import { newQuestionSet } from '#core/questions/set'
 import type { Size } from '#core/picture/layout'
+import { planStills, type StillGrid } from '#core/picture/still-sheet'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import { arrangements, partsOf, writeScript, type Arrangement, type Part, type ScriptAssets } from '#core/render/script'
 import type { EditDocument } from '#core/schema/edit'
@@ -151,6 +152,8 @@ export function projectSets(parts: LectureParts, publicationId: string, map: Tim
 
 /** The films of a lecture, and how it is put together of them. */
 export interface MadeFilms {
+  /** Small stills along it, in one picture; null where there are none to be had. */
+  stills: { grid: StillGrid; data: Blob } | null
   films: { name: string; type: 'video/mp4'; data: Blob }[]
   plan: Plan
   map: TimeMap
@@ -169,7 +172,7 @@ export async function makeFilms(parts: LectureParts, { engine, scratch, progress
   const known = await assetsFor(lecture.id)
   const plan = planFilms(edit, recording, new Map(known.map((a) => [a.hash, a])))
   const assets = await readAssets(edit)
-  const feeds = await renderFeeds(edit, recording, { engine, scratch, progress: (s, says) => progress(0.8 * s, says) })
+  const feeds = await renderFeeds(edit, recording, { engine, scratch, progress: (s, says) => progress(0.75 * s, says) })
   progress(0, 'Rendering')
   // Side by side: while one encodes at a seam, the other copies. Where one fails the job does, and its worker ends.
   const shares = plan.films.map(() => 0)
@@ -181,14 +184,29 @@ export async function makeFilms(parts: LectureParts, { engine, scratch, progress
         { kind: 'scratch', name: to },
         proxy((share: number) => {
           shares[i] = share
-          progress((0.8 * shares.reduce((sum, s) => sum + s, 0)) / shares.length)
+          progress((0.75 * shares.reduce((sum, s) => sum + s, 0)) / shares.length)
         }),
       )
       return { name: file, type: 'video/mp4' as const, data: await engine.readScratch(to, files[0] ?? ''), note }
     }),
   )
   const notes = new Set(films.flatMap(({ note }) => note || []))
-  return { films, plan, map, marks, note: [...notes].join(' ') }
+  const made = { films, plan, map, marks, note: [...notes].join(' ') }
+  return { ...made, stills: await makeStills(made, engine) }
+}
+
+async function makeStills(
+  { films, plan, map }: Omit<MadeFilms, 'stills'>,
+  engine: RenderContext['engine'],
+): Promise<MadeFilms['stills']> {
+  if (!plan.frame) return null
+  const grid = planStills(map.length, plan.frame)
+  const shown = plan.films.flatMap(({ id, size }, i) => {
+    const blob = films[i]?.data
+    return size && blob ? [{ id, blob, ...size }] : []
+  })
+  const data = await engine.stillSheet(shown, plan.layout, map.length, grid)
+  return data && { grid, data }
 }
 
 /** Where the frames of a lecture's films stand: its size (px), its feeds and their arrangements. */
@@ -199,6 +217,14 @@ export const framesOf = ({ plan }: MadeFilms) => ({
   layout: plan.layout,
 })
 
+/** Where the stills stand in a publication. */
+const STILLS = 'stills.jpg'
+
+const filesOf = ({ films, stills }: MadeFilms): { name: string; type: PublishedFile['type']; data: Blob }[] => [
+  ...films,
+  ...(stills ? [{ name: STILLS, type: 'image/jpeg' as const, data: stills.data }] : []),
+]
+
 /** Makes the films and what goes with them. */
 async function makeAll(
   parts: LectureParts,
@@ -207,9 +233,9 @@ async function makeAll(
 ): Promise<{ manifest: PublicationManifest; made: MadeFilms }> {
   const { lecture } = parts
   const made = await makeFilms(parts, context)
-  const { films, map, marks } = made
+  const { map, marks, stills } = made
   const described: PublishedFile[] = []
-  for (const { name, type, data } of films) {
+  for (const { name, type, data } of filesOf(made)) {
     const hashes = await hashParts(data, (s) => context.progress(0.8 + 0.05 * s, 'Checking'))
     described.push({ name, type, size: data.size, parts: hashes })
   }
@@ -227,6 +253,7 @@ async function makeAll(
     captions: [],
     chapters: marks.chapters,
     links: marks.links,
+    ...(stills && { stills: { file: STILLS, ...stills.grid } }),
     kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
   }
   return { manifest, made }
@@ -254,14 +281,14 @@ async function sendAll(
 ): Promise<{ versions: PublishedVersions; sets: ProjectedSet[]; note: string }> {
   const { progress, signal, noReturn } = context
   const { manifest, made } = await makeAll(parts, id, context)
-  const { films, map, note } = made
+  const { map, note } = made
   const sets = projectSets(parts, id, map)
   await sendPictures(id, sets)
   const start = json('POST', { manifest, captions: captionsOf(parts, map), sets: sets.map(forServer) })
   const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...start, signal })
   const versions = parseAs(PublishedVersions, await opened.json(), 'answer of the server')
   try {
-    for (const { name, data } of films)
+    for (const { name, data } of filesOf(made))
       await send(id, versions.version, name, data, signal, (s) => progress(0.85 + 0.13 * s, 'Sending'))
     // What students see changes now: from here on it is carried through.
     noReturn()

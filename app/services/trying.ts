@@ -47,6 +47,9 @@ export async function makeTrial(
       // A copy, as the job's own file goes with it.
       urls.push(URL.createObjectURL(new Blob([await data.arrayBuffer()], { type })))
     const films = [...urls]
+    const { stills } = made
+    const sheet = stills && { url: URL.createObjectURL(stills.data), ...stills.grid }
+    if (sheet) urls.push(sheet.url)
     const sets = projectSets(parts, TRIAL, made.map)
     const pictures = new Map<string, string>()
     for (const hash of new Set(sets.flatMap(picturesPublished))) {
@@ -56,7 +59,8 @@ export async function makeTrial(
       urls.push(url)
       pictures.set(hash, url)
     }
-    return { ...triedOf(parts, made, films, await languageOf(parts.lecture)), sets: sets.map(keyedOf), pictures }
+    const { view, captions } = triedOf(parts, made, films, await languageOf(parts.lecture))
+    return { view: { ...view, stills: sheet }, captions, sets: sets.map(keyedOf), pictures }
   })
   return { tried, leave: () => urls.forEach((url) => URL.revokeObjectURL(url)) }
 }
@@ -83,6 +87,7 @@ function triedOf(
       captions: captions.map(({ language, role }, i) => ({ language, role, url: String(i) })),
       chapters: made.marks.chapters,
       links: made.marks.links,
+      stills: null,
       ...{ download: false, sumsOnly: true, resume: null },
       pictures: '',
     },

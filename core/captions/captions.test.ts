@@ -5,7 +5,7 @@ import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
 import { checkCues } from './checks'
 import { doubtsOf } from './doubts'
-import { cueAt, findCues } from './lookup'
+import { cueAt } from './lookup'
 import { readCaptionFile } from './read-file'
 import { breakLines, captionLimits, reflow } from './reflow'
 import { readSrt, writeSrt } from './srt'
@@ -337,12 +337,6 @@ describe('finding', () => {
   ]
   it('by time gives the later of two that overlap', () => {
     expect([cueAt(cues, 0.5)?.id, cueAt(cues, 1.5)?.id, cueAt(cues, 3.5)?.id]).toEqual(['a', 'b', undefined])
-  })
-  it('by the beginnings of words', () => {
-    expect(findCues(cues, 'Moul').map((c) => c.id)).toEqual(['a'])
-    expect(findCues(cues, 'deep wat').map((c) => c.id)).toEqual(['c'])
-    expect(findCues(cues, ' ')).toHaveLength(3)
-    expect(findCues(cues, 'ater')).toEqual([])
   })
 })
 

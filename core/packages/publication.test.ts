@@ -170,12 +170,20 @@ describe('a publication', () => {
     for (const asked of [[], sets, [...sets, other]])
       expect(() => checkPublication({ manifest, captions: [], sets: asked })).not.toThrow()
   })
+  const grid = { file: 'stills.jpg', every: 2, columns: 5, width: 160, height: 90 }
+  it('with stills that are there is taken', () => {
+    const files: PublicationManifest['files'] = [film, { ...film, name: 'stills.jpg', type: 'image/jpeg' }]
+    expect(() => checkPublication({ manifest: { ...manifest, files, stills: grid }, captions: [], sets })).not.toThrow()
+  })
   it.each<[string, Partial<PublicationManifest>, Partial<PublishedSet>, Partial<PublicationKeys>]>([
     ['too few parts', { files: [{ ...film, parts: [hash] }] }, {}, {}],
     ['no film', { files: [{ ...film, name: 'captions.vtt', type: 'text/vtt' }] }, {}, {}],
     ['a film that nothing shows', { files: [film, { ...film, name: 'camera.mp4' }] }, {}, {}],
     ['a film that stands for two pictures', { feeds: [...manifest.feeds, { ...manifest.feeds[0]!, id: 'b' }] }, {}, {}],
     ['the wrong kind', { files: [{ ...film, type: 'text/vtt' }] }, {}, {}],
+    ['stills that are not there', { stills: grid }, {}, {}],
+    ['stills that are a film', { files: [{ ...film, name: 'stills.jpg' }], stills: grid }, {}, {}],
+    ['a picture that nothing shows', { files: [film, { ...film, name: 'stills.jpg', type: 'image/jpeg' }] }, {}, {}],
     ['a picture that is not there', { layout: [{ at: 0, slots: [{ ...picture.slots[0]!, feed: 'x' }] }] }, {}, {}],
     ['arrangements out of order', { layout: [picture, picture] }, {}, {}],
     ['a chapter behind the end', { chapters: [{ id: 'c', at: 11, title: 'c' }] }, {}, {}],

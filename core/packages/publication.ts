@@ -223,12 +223,19 @@ function manifestProblems({
   duration,
   chapters,
   links,
+  stills,
 }: PublicationManifest): string[] {
   const problems: string[] = []
   const twice = (what: string, ids: readonly string[]) => {
     if (new Set(ids).size < ids.length) problems.push(`${what} stands twice`)
   }
-  twice('a file', [...feeds.map((f) => f.file), ...captions.map((c) => c.file)])
+  const users = { 'video/mp4': feeds, 'text/vtt': captions, 'image/jpeg': stills ? [stills] : [] }
+  const endings = { 'video/mp4': '.mp4', 'text/vtt': '.vtt', 'image/jpeg': '.jpg' }
+  const used = Object.values(users).flat()
+  twice(
+    'a file',
+    used.map((u) => u.file),
+  )
   twice(
     'a file',
     files.map((f) => f.name),
@@ -240,11 +247,10 @@ function manifestProblems({
   for (const file of files) {
     if (file.parts.length !== partCount(file.size))
       problems.push(`${file.name} has ${file.parts.length} parts for ${file.size} bytes`)
-    const used = file.type === 'text/vtt' ? captions : feeds
-    if (!used.some((u) => u.file === file.name)) problems.push(`nothing says what ${file.name} is for`)
-    if (file.name.endsWith('.vtt') !== (file.type === 'text/vtt')) problems.push(`${file.name} cannot be ${file.type}`)
+    if (!users[file.type].some((u) => u.file === file.name)) problems.push(`nothing says what ${file.name} is for`)
+    if (!file.name.endsWith(endings[file.type])) problems.push(`${file.name} cannot be ${file.type}`)
   }
-  for (const { file } of [...feeds, ...captions])
+  for (const { file } of used)
     if (!files.some((f) => f.name === file)) problems.push(`${file} is missing`)
   if (layout.some((l, i) => (i === 0 ? l.at !== 0 : l.at <= (layout[i - 1]?.at ?? 0))))
     problems.push('the arrangements of the pictures are out of order')

@@ -2,6 +2,7 @@
 import type { SetStanding, StandingQuestion } from '../questions/standing'
 import type { Student } from '../schema/attempt'
 import type { TrackRole } from '../schema/captions'
+import type { StillGrid } from '../picture/still-sheet'
 import type { LiveStatus } from './live'
 import type { PublishedArrangement, PublishedChapter, PublishedLink } from '../schema/publication'
 
@@ -35,6 +36,8 @@ export interface WatchView {
   captions: { language: string; role: TrackRole; url: string }[]
   chapters: PublishedChapter[]
   links: PublishedLink[]
+  /** Along the line; null when there are none. */
+  stills: ({ url: string } & StillGrid) | null
   /** Sets that are asked here, as they stand for this student. */
   sets: SetStanding[]
   /** Of all of them, in the order of time. */

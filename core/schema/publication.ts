@@ -15,12 +15,12 @@ import { OpenQuestion, QuestionKey, SetPolicy } from './questions'
 /** Bytes per uploaded part. One part is one stored item, so that a range of the media is read without the rest. */
 export const PART_SIZE = 1 << 20
 
-const FileName = Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,60}\\.(mp4|vtt)$' })
+const FileName = Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,60}\\.(mp4|vtt|jpg)$' })
 
 export const PublishedFile = Type.Object(
   {
     name: FileName,
-    type: Type.Union([Type.Literal('video/mp4'), Type.Literal('text/vtt')]),
+    type: Type.Union([Type.Literal('video/mp4'), Type.Literal('text/vtt'), Type.Literal('image/jpeg')]),
     size: Type.Integer({ minimum: 1, maximum: 20 * 2 ** 30 }),
     /** SHA-256 of each part of PART_SIZE bytes (the last may be shorter), lower-case hex. */
     parts: Type.Array(Sha256, { minItems: 1, maxItems: 20 * 1024 }),
@@ -81,6 +81,20 @@ export const PublishedLink = Type.Object(
 )
 export type PublishedLink = Static<typeof PublishedLink>
 
+/** Stills along the result, side by side in one picture: one for every `every` s, in rows from the left and the top. */
+export const PublishedStills = Type.Object(
+  {
+    file: FileName,
+    every: Type.Number({ minimum: 0.1, maximum: 86_400 }),
+    columns: Type.Integer({ minimum: 1, maximum: 100 }),
+    /** Of one still, px. */
+    width: Type.Integer({ minimum: 2, maximum: 640 }),
+    height: Type.Integer({ minimum: 2, maximum: 640 }),
+  },
+  closed,
+)
+export type PublishedStills = Static<typeof PublishedStills>
+
 /** What a publication is made of. It asks nothing; questions are sets of their own. */
 export const PublicationManifest = Type.Object(
   {
@@ -105,6 +119,8 @@ export const PublicationManifest = Type.Object(
     captions: Type.Array(Type.Object({ language: Language, file: FileName }, closed), { maxItems: 30 }),
     chapters: Type.Array(PublishedChapter, { maxItems: 1000 }),
     links: Type.Array(PublishedLink, { maxItems: 5000 }),
+    /** Missing without a picture, and of what was published before there were any. */
+    stills: Type.Optional(PublishedStills),
     /**
      * What of the recording is kept, and where in the result it begins (s), so that what was watched is found again in
      * later edits; null for one of version 1, of which it is not known.

@@ -27,7 +27,7 @@ async function* smallAt(
   track: InputVideoTrack,
   width: number,
   times: readonly number[],
-): AsyncGenerator<Thumbnail | null> {
+): AsyncGenerator<{ at: number; picture: OffscreenCanvas } | null> {
   const small = smallPictures(width)
   for await (const sample of new VideoSampleSink(track).samplesAtTimestamps(times)) {
     if (!sample) {
@@ -35,10 +35,54 @@ async function* smallAt(
       continue
     }
     try {
-      yield { at: sample.timestamp, image: await jpeg(await small(sample)) }
+      yield { at: sample.timestamp, picture: await small(sample) }
     } finally {
       sample.close()
     }
+  }
+}
+
+/** An instant to be looked at, s of the file's time; a frame from `from` on does as well. */
+export interface Look {
+  from: number
+  at: number
+}
+
+/** Where to look, in order: at the last key frame that does, as it needs no other frame to be decoded; else there. */
+async function timesFor(track: InputVideoTrack, looks: readonly Look[]): Promise<number[]> {
+  const packets = new EncodedPacketSink(track)
+  const first = await track.getFirstTimestamp()
+  const times: number[] = []
+  for (const { from, at } of looks) {
+    const wanted = Math.max(first, at)
+    const key = await packets.getKeyPacket(wanted, { metadataOnly: true })
+    times.push(key && key.timestamp >= from ? key.timestamp : wanted)
+  }
+  return times
+}
+
+/** Whether the picture of a film can be decoded here. */
+export async function canShow(blob: Blob): Promise<boolean> {
+  const input = openInput(blob)
+  try {
+    return await (await pictureTrack(input)).canDecode()
+  } finally {
+    input.dispose()
+  }
+}
+
+/** The pictures of a film for some looks, in order, `width` px wide; null where there is none. */
+export async function* smallPicturesAt(
+  blob: Blob,
+  looks: readonly Look[],
+  width: number,
+): AsyncGenerator<OffscreenCanvas | null, void> {
+  const input = openInput(blob)
+  try {
+    const track = await pictureTrack(input)
+    for await (const found of smallAt(track, width, await timesFor(track, looks))) yield found?.picture ?? null
+  } finally {
+    input.dispose()
   }
 }
 
@@ -55,16 +99,10 @@ export async function thumbnails(
   const input = openInput(blob)
   try {
     const track = await pictureTrack(input)
-    const packets = new EncodedPacketSink(track)
-    const first = await track.getFirstTimestamp()
-    const times: number[] = []
-    for (const instant of instants) {
-      const wanted = Math.max(first, instant)
-      const key = await packets.getKeyPacket(wanted, { metadataOnly: true })
-      const at = key && wanted - key.timestamp <= near ? key.timestamp : wanted
-      if (at !== times.at(-1)) times.push(at)
-    }
-    for await (const found of smallAt(track, THUMBNAIL, times)) if (found) onOne(found)
+    const looks = instants.map((at) => ({ from: at - near, at }))
+    const times = (await timesFor(track, looks)).filter((at, i, all) => at !== all[i - 1])
+    for await (const found of smallAt(track, THUMBNAIL, times))
+      if (found) onOne({ at: found.at, image: await jpeg(found.picture) })
   } finally {
     input.dispose()
   }
@@ -145,7 +183,7 @@ export async function slides(blob: Blob, onProgress: (share: number) => void): P
     let k = 0
     for await (const small of smallAt(track, STILL, looks)) {
       const at = found[k++]
-      if (small && at !== undefined) out.push({ at, still: small.image })
+      if (small && at !== undefined) out.push({ at, still: await jpeg(small.picture) })
     }
     onProgress(1)
     return out

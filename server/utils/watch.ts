@@ -4,12 +4,14 @@ import type { WatchView } from '#core/packages/watch-view'
 import { personKey } from '#core/course/people'
 import { NO_ATTEMPT, withBegun } from '#core/questions/attempt'
 import { standingAt } from '#core/questions/standing'
-import type { Place } from '#core/schema/publication'
+import type { Place, PublishedStills } from '#core/schema/publication'
 import { mediaBase } from './sessions'
 import { begunBy, progressOf } from './responses'
 import { askedAt, keyedSet, type StoredPublication } from './publications'
 import type { WatchSession } from './sessions'
 import { resumeAt } from './watching'
+
+const stillsUnder = (base: string, { file, ...grid }: PublishedStills) => ({ url: `${base}/${file}`, ...grid })
 
 export async function watchView(
   place: Place,
@@ -55,6 +57,7 @@ export async function watchView(
       : manifest.captions.map(({ language, file }) => ({ language, role: 'captions', url: `${base}/${file}` })),
     chapters: manifest.chapters,
     links: manifest.links,
+    stills: manifest.stills ? stillsUnder(base, manifest.stills) : null,
     sets,
     checkpoints: checkpoints.sort((a, b) => a.at - b.at),
     download: place.options.download,
