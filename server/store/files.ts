@@ -249,6 +249,11 @@ export async function openFileStore({ folder, parts, log = console.error }: File
         forget()
         return entries
       },
+      async remove(group, name, decide) {
+        const removed = await at(group, `${journalName(name)}.jsonl`).remove(decide)
+        forget()
+        return removed
+      },
       async readGroup(group, after) {
         await Promise.allSettled(underWay.get(group) ?? [])
         const files = ((await ifThere(readdir(join(base, group)))) ?? []).filter((n) => n.endsWith('.jsonl'))

@@ -2,13 +2,15 @@
  * One journal as a file: an entry a line, added at the end and flushed before anybody is told. Those who write at the
  * same moment share one flush. A last line without its end was never acknowledged: it is cut off.
  */
-import { open, readFile } from 'node:fs/promises'
+import { open, readFile, rm } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { FILE_MODE, ifThere, makeFolder, syncFolder } from './durable'
 
 export interface JournalFile<T> {
   read(): Promise<readonly T[]>
   append(decide: (held: readonly T[]) => readonly T[]): Promise<readonly T[]>
+  /** Removes all of it, if `decide` says so of what is there then. @returns whether it did */
+  remove(decide: (held: readonly T[]) => boolean): Promise<boolean>
   /** Whether something is being read or written, and it must not be forgotten. */
   busy(): boolean
 }
@@ -126,13 +128,28 @@ export function journalFile<T>(path: string, { parse, format, onUnreadable }: Jo
     writing = false
   }
 
-  return {
-    read: entries,
-    busy: () => writing || loading !== null,
-    append: (decide) =>
-      new Promise((resolve, reject) => {
-        waiting.push({ decide, resolve, reject })
-        if (!writing) void work()
-      }),
+  const append = (decide: Waiting<T>['decide']) =>
+    new Promise<readonly T[]>((resolve, reject) => {
+      waiting.push({ decide, resolve, reject })
+      if (!writing) void work()
+    })
+
+  async function remove(decide: (held: readonly T[]) => boolean): Promise<boolean> {
+    // What was asked for before is written first; what comes while it goes waits for the file to be gone.
+    while (writing) await append(() => [])
+    writing = true
+    try {
+      if (!decide(await entries())) return false
+      await rm(path, { force: true })
+      if (exists) await syncFolder(dirname(path))
+      held = []
+      length = 0
+      exists = torn = false
+      return true
+    } finally {
+      void work()
+    }
   }
+
+  return { read: entries, busy: () => writing || loading !== null, append, remove }
 }

@@ -139,6 +139,24 @@ describe('journals', () => {
     ])
     expect([bad.status, good.status]).toEqual(['rejected', 'fulfilled'])
   })
+  it('are removed whole, unless something came meanwhile, and can be begun anew', async () => {
+    await add('s', 'one')
+    await add('t', 'two')
+    const one = journals()
+    const [kept, , gone] = await Promise.all([
+      one.remove('place', 's', (held) => held.length === 0),
+      add('s', 'three'),
+      one.remove('place', 't', (held) => held.length === 1),
+    ])
+    expect([kept, gone]).toEqual([false, true])
+    expect((await one.readGroup('place', 0)).map((e) => e.id)).toEqual(['one', 'three'])
+    // Asked for in one breath, what comes after a removal is there after it.
+    await Promise.all([one.remove('place', 's', () => true), add('s', 'four')])
+    await add('s', 'five')
+    await reopen()
+    expect((await journals().readGroup('place', 0)).map((e) => e.id)).toEqual(['four', 'five'])
+    expect(await journals().remove('place', 'never', () => true)).toBe(true)
+  })
   it('acknowledge nothing on a full disk, and go on when there is room', async () => {
     await add('s', 'one')
     const path = await file()

@@ -1,5 +1,5 @@
 /**
- * What the server keeps, in three plain kinds: documents that are replaced whole, journals that are only ever added to,
+ * What the server keeps, in three plain kinds: documents that are replaced whole, journals that are added to,
  * and parts of media. `files.ts` keeps them as files on one machine. The interface asks no more than a database and an
  * object store can give: a document is a row, an entry of a journal a row with a unique id, a turn an advisory lock, a
  * part an object.
@@ -29,6 +29,8 @@ export interface Journals<T> {
    */
   append(group: string, name: string, decide: (held: readonly Kept<T>[]) => readonly T[]): Promise<readonly Kept<T>[]>
   read(group: string, name: string): Promise<readonly Kept<T>[]>
+  /** Removes a journal, if `decide` says so of all that is there then. @returns whether it did */
+  remove(group: string, name: string, decide: (held: readonly Kept<T>[]) => boolean): Promise<boolean>
   /**
    * Entries of the whole group behind `after`, by `seq`; nothing that is acknowledged later will have a smaller one.
    */

@@ -736,6 +736,8 @@ describe('what was decided about answers', () => {
 
 describe('what was watched', () => {
   const student = (subject: string) => ({ issuer: FIRST_ISSUER, subject, name: subject.toUpperCase() })
+  const everything = async () =>
+    (await Promise.all((await files()).map((f) => readFile(join(folder, f), 'utf8')))).join()
   const said = (n: number, version: string, played: Stretch[], session = 1, placeId = 'place') =>
     watchStatement(
       { placeId, version, length: 5, session: `10000000-0000-4000-8000-${String(session).padStart(12, '0')}` },
@@ -763,8 +765,8 @@ describe('what was watched', () => {
     expect((await again.watching.watchingAt(place, first!.seq)).sessions.map((s) => s.student?.subject)).toEqual(['s2'])
     expect(await again.watching.resumeAt('place', student('s1'))).toMatchObject({ at: 3, reached: 3 })
     expect(await again.watching.resumeAt('place', student('s9'))).toBeNull()
-    expect(await again.watching.statementsAt('place')).toHaveLength(3)
-    expect((await again.watching.statementsAt('place'))[0]).toMatchObject({
+    expect(await again.watching.statementsAt(place)).toHaveLength(3)
+    expect((await again.watching.statementsAt(place))[0]).toMatchObject({
       actor: { account: { homePage: FIRST_ISSUER, name: 's1' } },
       version: '1.0.3',
     })
@@ -782,7 +784,7 @@ describe('what was watched', () => {
     ])
     expect(refused.map((r) => r.id.slice(-1))).toEqual(['1', '2', '2', '3'])
     expect(refused.every((r) => r.why.length > 10)).toBe(true)
-    expect(await modules.watching.statementsAt('place')).toHaveLength(1)
+    expect(await modules.watching.statementsAt(place)).toHaveLength(1)
   })
   it('is of nobody, and of no hour, where a place keeps sums only', async () => {
     const modules = await restart()
@@ -796,8 +798,31 @@ describe('what was watched', () => {
       [null, 'T00:00:00.000Z'],
     ])
     expect(await modules.watching.resumeAt('place', student('s1'))).toBeNull()
-    const everything = (await Promise.all((await files()).map((f) => readFile(join(folder, f), 'utf8')))).join()
-    expect(everything).not.toMatch(/"s1"|"S1"|T10:00:00/)
+    expect(await everything()).not.toMatch(/"s1"|"S1"|T10:00:00/)
+  })
+  it('by name becomes of nobody where a place keeps sums only from now on, whenever that was cut off', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one'))
+    const place = placeOf('place', 'p', 'c')
+    for (const [i, who] of ['s1', 's2'].entries())
+      await modules.watching.keepStatements(place, student(who), [said(i, version, [[0, 2 + i]], i)])
+    const before = await modules.watching.watchingAt(place)
+    const sums = { ...place, options: { download: false, sumsOnly: true } }
+    // As a kill leaves it: one person's is in the sums, and by name still.
+    await modules.watching.keepStatements(sums, student('s1'), [said(0, version, [[0, 2]], 0)])
+    const again = await restart()
+    await Promise.all([again.watching.forgetWhoWatched(sums), again.watching.statementsAt(sums)])
+    const { sessions } = await again.watching.watchingAt(sums)
+    expect(sessions.map((s) => [s.student, s.played]).sort()).toEqual([
+      [null, [[0, 2]]],
+      [null, [[0, 3]]],
+    ])
+    // Whoever has them by name already is given them anew.
+    const seen = Math.max(...before.sessions.map((s) => s.seq))
+    expect((await again.watching.watchingAt(sums, seen)).sessions.map((s) => s.session).sort()).toEqual(
+      before.sessions.map((s) => s.session).sort(),
+    )
+    expect(await everything()).not.toMatch(/"s1"|"S1"|T10:00:00/)
   })
 })
 

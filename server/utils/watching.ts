@@ -2,6 +2,7 @@
  * What was watched: statements of the players, in a journal for each person at a place; where a place keeps sums only, in
  * one for each day, of nobody.
  */
+import { group } from 'd3-array'
 import { personKey } from '#core/course/people'
 import type { WatchedSoFar } from '#core/packages/watch-view'
 import { sessionsOf } from '#core/results/played'
@@ -47,18 +48,38 @@ export async function keepStatements(
       refused.push({ id: String(i), why: error.message })
     }
   if (taken.length === 0) return refused
-  // Nothing that tells one person's from another's is kept then, and the time only to the day.
-  const [name, common] = place.options.sumsOnly
-    ? [`sums ${receivedAt.slice(0, 10)}`, { receivedAt: `${receivedAt.slice(0, 10)}T00:00:00.000Z`, placeId: place.id }]
-    : [personKey(student), { receivedAt, placeId: place.id, student }]
-  await watching().append(place.id, name, () =>
-    taken.map((statement) => ({ ...common, statement: undated(statement, place) })),
-  )
+  const received = taken.map((statement) => ({ receivedAt, placeId: place.id, student, statement }))
+  if (place.options.sumsOnly) await addToSums(place.id, received)
+  else await watching().append(place.id, personKey(student), () => received)
   return refused
 }
 
-const undated = (statement: WatchStatement, { options }: Pick<Place, 'options'>): WatchStatement =>
-  options.sumsOnly ? { ...statement, timestamp: `${statement.timestamp.slice(0, 10)}T00:00:00.000Z` } : statement
+/** Keeps nothing that tells one person's from another's, and the time only to the day. */
+async function addToSums(placeId: string, received: readonly ReceivedStatement[]): Promise<void> {
+  const dayOf = (instant: string) => `${instant.slice(0, 10)}T00:00:00.000Z`
+  for (const [day, those] of group(received, (r) => dayOf(r.receivedAt)))
+    await watching().append(placeId, `sums ${day.slice(0, 10)}`, () =>
+      those.map(({ statement }) => ({
+        ...{ receivedAt: day, placeId },
+        statement: { ...statement, timestamp: dayOf(statement.timestamp) },
+      })),
+    )
+}
+
+/**
+ * Where a place keeps sums only and kept each one's own before, that becomes sums as well. Done at every reading, so that
+ * nothing stays of one that was killed on the way, or of what came while the place changed.
+ */
+export async function forgetWhoWatched({ id, options }: Pick<Place, 'id' | 'options'>): Promise<void> {
+  if (!options.sumsOnly) return
+  await useStore().exclusive(`sums ${id}`, async () => {
+    const named = (await watching().readGroup(id, 0)).filter((s) => s.student)
+    for (const [name, own] of group(named, (s) => personKey(s.student as Student))) {
+      await addToSums(id, own)
+      await watching().remove(id, name, (held) => held.length === own.length)
+    }
+  })
+}
 
 /** What a student has watched so far, on any device; null where that is not known. */
 export async function resumeAt(placeId: string, student: Student): Promise<WatchedSoFar | null> {
@@ -71,7 +92,11 @@ export async function resumeAt(placeId: string, student: Student): Promise<Watch
 }
 
 /** Sittings at a place of which something came after `seq`, as they are now, and the versions that they are of. */
-export async function watchingAt(place: Pick<Place, 'id' | 'publicationId'>, after = 0): Promise<PlaceWatching> {
+export async function watchingAt(
+  place: Pick<Place, 'id' | 'publicationId' | 'options'>,
+  after = 0,
+): Promise<PlaceWatching> {
+  await forgetWhoWatched(place)
   const sessions = sessionsOf(await watching().readGroup(place.id, 0)).filter((s) => s.seq > after)
   const versions: WatchedVersion[] = []
   for (const version of new Set(sessions.map((s) => s.version))) {
@@ -82,8 +107,9 @@ export async function watchingAt(place: Pick<Place, 'id' | 'publicationId'>, aft
 }
 
 /** Every statement at a place, with its actor, as an xAPI record store takes them. */
-export async function statementsAt(placeId: string): Promise<object[]> {
-  const all = await watching().readGroup(placeId, 0)
+export async function statementsAt(place: Pick<Place, 'id' | 'options'>): Promise<object[]> {
+  await forgetWhoWatched(place)
+  const all = await watching().readGroup(place.id, 0)
   return all.map(({ student, statement, receivedAt }) => ({
     ...{ ...statement, version: '1.0.3', stored: receivedAt },
     actor: student

@@ -90,6 +90,9 @@ const says = computed(() => {
       @update:model-value="change({ options: { ...modelValue.options, sumsOnly: Boolean($event) } })"
       >Of watching, keep sums only and nobody’s own</el-checkbox
     >
+    <p v-if="modelValue.options.sumsOnly" class="wide quiet">
+      What this place has kept by name is added to the sums, and cannot be told apart again.
+    </p>
   </div>
   <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
   <p v-else>{{ says }}</p>

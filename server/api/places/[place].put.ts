@@ -12,6 +12,7 @@ export default defineEventHandler(async (event) => {
     const publication = await readPublication(place.publicationId)
     if (!publication) refuse(409, 'Publish the lecture before placing it in a course.')
     await places().write(id, place)
+    await forgetWhoWatched(place)
     // It was watched live at this place; from now on its recording is.
     await endBroadcast(id)
     await courseSite.announce(place, publication.manifest.title)

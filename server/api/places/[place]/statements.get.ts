@@ -1,5 +1,6 @@
 /** What was watched at a place as statements of the Experience API, for a record store. */
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
-  return statementsAt(idParam(event, 'place'))
+  const place = await places().read(idParam(event, 'place'))
+  return place ? statementsAt(place) : []
 })
