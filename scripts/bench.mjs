@@ -19,6 +19,7 @@ import { hall } from './bench/hall.mjs'
 import { openGroups } from './bench/open-groups.mjs'
 import { overlaid } from './bench/overlaid.mjs'
 import { load } from './bench/load.mjs'
+import { player } from './bench/player.mjs'
 import { record } from './bench/record.mjs'
 import { results } from './bench/results.mjs'
 import { speech } from './bench/speech.mjs'
@@ -35,6 +36,7 @@ const rows = {
   record,
   hall,
   answers,
+  player,
   results,
   term,
   load,

@@ -3,6 +3,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
@@ -11,7 +12,6 @@ const CUES = 2000
 const KEYS = 60
 const ROUNDS = 5
 const sorted = (values) => [...values].sort((a, b) => a - b)
-const median = (values) => sorted(values)[values.length >> 1]
 
 /** Puts the cues where the application keeps them. Runs in the page. */
 async function layOut(count) {

@@ -3,12 +3,12 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
 const ROUNDS = 5
-const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1]
 
 async function firstLoad(origin) {
   const browser = await launchChromium({ devices: false })

@@ -5,8 +5,12 @@ import { freePort, root } from '../setup.mjs'
 
 export const KEY = 'a-key-for-benchmarks'
 
-/** @param {string} folder @returns {Promise<{ origin: string, stop(): Promise<void> }>} */
-export async function startServer(folder) {
+/**
+ * @param {string} folder
+ * @param {{ demo?: boolean }} [options] whether it has the demo's publications
+ * @returns {Promise<{ origin: string, stop(): Promise<void> }>}
+ */
+export async function startServer(folder, { demo = false } = {}) {
   const port = String(await freePort())
   const child = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
     stdio: ['ignore', 'pipe', 'inherit'],
@@ -16,7 +20,7 @@ export async function startServer(folder) {
       NITRO_PORT: port,
       THAW_DATA: folder,
       THAW_AUTHOR_KEY: KEY,
-      THAW_DEMO_FILES: '',
+      THAW_DEMO_FILES: demo ? join(root, 'demo/publications') : '',
       NODE_ENV: 'production',
     },
   })

@@ -3,6 +3,7 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
@@ -10,8 +11,6 @@ import { startServer } from './server.mjs'
 const COURSES = 70
 const EACH = 50
 const ROUNDS = 5
-
-const median = (values) => [...values].sort((a, b) => a - b)[values.length >> 1]
 
 /** Lays the lectures into the page's database, as the application keeps them; their cards are the application's to make. */
 async function layOut(courses, each) {
