@@ -10,6 +10,7 @@ import { apply, newEdit } from '../core/edit/edit'
 import type { CaptionState, CaptionTrack } from '../core/schema/captions'
 import { DemoTerm, DEMO_ANCHOR, type DemoQuestions } from '../core/schema/demo'
 import type { EditDocument } from '../core/schema/edit'
+import type { ChapterList, LinkList } from '../core/schema/marks'
 import type { Checkpoint, QuestionSet } from '../core/schema/questions'
 import { parseAs } from '../core/schema/validate'
 import { documentId } from '../core/documents/kinds'
@@ -71,6 +72,36 @@ function corrected(name: string, state: CaptionState): CaptionTrack {
   return { ...track, state, cues: reflow(sure, () => `cue-${++n}`) }
 }
 
+/** A chapter for each slide, from just before its first word. */
+function chaptersOf(name: string, track: CaptionTrack): ChapterList {
+  const words = track.cues.flatMap((c) => c.words ?? [])
+  let said = 0
+  const chapters = (decks[name]?.slides ?? []).map(({ title, says }, i) => {
+    const first = words[said]?.from ?? 0
+    said += says.split(/\s+/).length
+    return { id: `${name}-ch${i + 1}`, at: recorded(Math.round(10 * (first - 0.4)) / 10), title }
+  })
+  return { format: 'thaw-chapters', version: 1, chapters }
+}
+
+/** A card that leads to a chapter. */
+interface Link {
+  from: number
+  to: number
+  words: string
+  chapter: string
+}
+const linksOf = (id: string, { from, to, words, chapter }: Link): LinkList => ({
+  format: 'thaw-links',
+  version: 1,
+  links: [
+    {
+      ...{ id: `${id}-link`, from: recorded(from), to: recorded(to), words, target: { chapter } },
+      ...{ box: { x: 0.68, y: 0.05, width: 0.28, height: 0.09 }, ink: '#ffffff', ground: '#1b4b57', corner: 0.02 },
+    },
+  ],
+})
+
 interface Planned {
   id: string
   course: string
@@ -81,6 +112,9 @@ interface Planned {
   media?: string
   edit?: (e: EditDocument) => EditDocument
   captions?: (name: string) => CaptionTrack
+  /** Whether its slides are its chapters. */
+  chapters?: boolean
+  link?: Link
   ask?: Omit<Question, 'id'>
   also?: Longer
   release?: { from: string; until: string | null }
@@ -152,6 +186,8 @@ const plan: Planned[] = [
     media: 'glacier',
     edit: trimmed(41.6),
     captions: (n) => corrected(n, 'on'),
+    chapters: true,
+    link: { from: 28.5, to: 34, words: 'Gain and loss, once more', chapter: 'glacier-ch2' },
     release: { from: '2026-10-26T08:00:00.000Z', until: null },
     ask: {
       at: 24.9,
@@ -177,6 +213,7 @@ const plan: Planned[] = [
     media: 'balance',
     edit: trimmed(28.6),
     captions: (n) => corrected(n, 'checked'),
+    chapters: true,
     release: { from: '2026-11-02T08:00:00.000Z', until: null },
     ask: {
       at: 27.6,
@@ -300,6 +337,8 @@ const lectures = plan.map((p) => {
       edit: (p.edit ?? ((e: EditDocument) => e))(newEdit(recorded(duration), 15)),
     }),
     ...(p.media && p.captions && { captions: p.captions(p.media) }),
+    ...(p.media && p.captions && p.chapters && { chapters: chaptersOf(p.media, p.captions(p.media)) }),
+    ...(p.link && { links: linksOf(p.id, p.link) }),
     ...(p.release && {
       release: {
         publicationId: `pub-${p.id}`,

@@ -34,7 +34,7 @@ export async function seedDemo(): Promise<void> {
     if (await db.settings.get('seeded')) return
     const written = parseAs(DemoTerm, await (await get('/demo/term.json')).json(), 'demo term')
     const term = shiftWeeks(written, weeksSince(DEMO_ANCHOR, Date.now()))
-    for (const { lecture, take, edit, captions, release } of term.lectures) {
+    for (const { lecture, take, edit, captions, chapters, links, release } of term.lectures) {
       let taken: Take | null = null
       if (take) {
         const feeds: Feed[] = []
@@ -60,6 +60,8 @@ export async function seedDemo(): Promise<void> {
         if (taken) await db.takes.put(taken)
         if (edit) await layOut(lecture.id, edit)
         if (captions) await storeDocument(lecture.id, 'captions', null, captions, { says: '' })
+        if (chapters) await storeDocument(lecture.id, 'chapters', null, chapters, { says: '' })
+        if (links) await storeDocument(lecture.id, 'links', null, links, { says: '' })
         const parts = release && (await loadParts(lecture.id))
         if (!release || !parts) return
         const { publicationId, places, publishedAt } = release

@@ -3,6 +3,7 @@ import { Type, type Static } from '@sinclair/typebox'
 import { CaptionTrack } from './captions'
 import { EditDocument } from './edit'
 import { Course, Feed, Lecture } from './lecture'
+import { ChapterList, LinkList } from './marks'
 import { closed, Id, Instant } from './parts'
 import { Place } from './publication'
 import { QuestionSet } from './questions'
@@ -31,6 +32,8 @@ export const DemoLecture = Type.Object(
     ),
     edit: Type.Optional(EditDocument),
     captions: Type.Optional(CaptionTrack),
+    chapters: Type.Optional(ChapterList),
+    links: Type.Optional(LinkList),
     release: Type.Optional(Type.Object({ publicationId: Id, places: Type.Array(Place), publishedAt: Instant }, closed)),
   },
   closed,
