@@ -250,8 +250,7 @@ function manifestProblems({
     if (!users[file.type].some((u) => u.file === file.name)) problems.push(`nothing says what ${file.name} is for`)
     if (!file.name.endsWith(endings[file.type])) problems.push(`${file.name} cannot be ${file.type}`)
   }
-  for (const { file } of used)
-    if (!files.some((f) => f.name === file)) problems.push(`${file} is missing`)
+  for (const { file } of used) if (!files.some((f) => f.name === file)) problems.push(`${file} is missing`)
   if (layout.some((l, i) => (i === 0 ? l.at !== 0 : l.at <= (layout[i - 1]?.at ?? 0))))
     problems.push('the arrangements of the pictures are out of order')
   if (layout.some((l) => l.slots.some((s) => !feeds.some((f) => f.id === s.feed && f.width > 0))))
