@@ -9,6 +9,7 @@ import type { PlaceWatching } from '#core/schema/watching'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored } from './stored'
+import { violations } from './violations'
 
 const origin = inject('origin')
 const PLACE = 'place-glacier'
@@ -91,8 +92,12 @@ test('comes by itself while results are open, along the lecture and in a table',
   await author.page.keyboard.press('ArrowRight')
   expect(await curve.evaluate((e) => e.getAttribute('aria-valuetext'))).toMatch(/^0:0\d: \d+ of \d+ watched it, played/)
   await author.page.waitForFunction(() => document.querySelectorAll('.stills img').length > 5)
+  expect(await violations(author.page)).toEqual([])
+  // All of it scrolls within the page, and nothing beneath it.
+  expect(await author.page.evaluate(() => document.documentElement.scrollHeight - innerHeight)).toBe(0)
   await author.click('link', 'Cilla Fennmark')
   await author.see('What was watched')
+  expect(await violations(author.page)).toEqual([])
   await author.see('in 2 sittings')
   await author.see('not answered')
   expect(author.errors).toEqual([])
@@ -101,6 +106,7 @@ test('comes by itself while results are open, along the lecture and in a table',
 test('longer answers are marked one after another by the keyboard, and a comment is offered again', async () => {
   await author.go(`${origin}/lecture/glacier/marking`)
   await author.see('To mark (14)')
+  expect(await violations(author.page)).toEqual([])
   expect(await author.page.$eval('[aria-current=true]', (e) => e.textContent)).toContain('Aino Varglund')
   const fill = async (first: string, second: string) => {
     const lines = await author.page.$$('form[aria-label=Mark] input[role=spinbutton]')

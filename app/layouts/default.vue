@@ -64,6 +64,8 @@ main {
   flex: 1;
   min-height: 0;
   overflow: auto;
+  /* What stands apart in it, as words for screen readers do, scrolls with it. */
+  position: relative;
 }
 main:focus-visible {
   outline: none;

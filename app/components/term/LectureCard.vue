@@ -197,9 +197,4 @@ function pick(event: Event): void {
 .next.all {
   color: var(--moss-ink);
 }
-@media (prefers-reduced-motion: reduce) {
-  .card {
-    transition: none;
-  }
-}
 </style>
