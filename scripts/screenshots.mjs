@@ -236,7 +236,12 @@ try {
     await pause(400)
     await (await aria(frame, 'button', 'Play')).click()
     await pause(2000)
+    // What stands under the pointer on the line.
+    const line = await (await frame.$('.timeline input')).boundingBox()
+    await site.mouse.move(line.x + 0.72 * line.width, line.y + line.height / 2)
+    await pause(500)
     await shoot(site, 'player')
+    await site.mouse.move(line.x, 20)
     await mark.click()
     await frame.waitForSelector('[role=dialog]')
     await pause(500)

@@ -359,7 +359,7 @@ test('captions are gone through by the keyboard alone: confirmed, timed, parted,
   await player.waitForFunction(() =>
     [...document.querySelectorAll('.transcript b')].some((e) => e.textContent === 'Guest: '),
   )
-  await player.click(`.transcript li:nth-child(2) button`)
+  await (await player.$$('.transcript .cue button'))[1]?.click()
   await player.waitForSelector('.caption.top .i')
   await author.page.click('.history summary')
   await author.click('button', 'State: On for students')

@@ -6,6 +6,7 @@ import type { QuestionSet } from '../core/schema/questions'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
+import { violations } from './violations'
 import { lineOf } from '#core/text/rich-text'
 
 const origin = inject('origin')
@@ -113,6 +114,56 @@ test('changed questions are sent alone; where students are not told, they are no
   await player.waitForFunction(() => document.body.innerText.includes('Your answer is handed in.'))
   expect(await player.$eval('[role=dialog]', (d) => (d as HTMLElement).innerText)).not.toMatch(/right|Depth times/i)
 })
+
+test('answers count by the changed questions once the lecturer has seen who changes, and says why', async () => {
+  await author.go(`${origin}/lecture/crystals/results`)
+  await author.click('button', 'Fetch new responses')
+  await author.page.waitForFunction(() => !document.querySelector('.figures dd')?.textContent?.includes('of 0'))
+  await desk('asked')
+  await author.page.click('.list button')
+  await author.click('radio', 'Choice 1 is right')
+  await kept(({ checkpoints }) => {
+    const question = checkpoints[0]?.questions[0]
+    return question?.key.kind === 'one-right' && question.open.kind === 'one-right'
+      ? question.key.right === question.open.choices[0]?.id
+      : false
+  })
+  await desk('released')
+  await author.see('Those answers stay and count by the question as it was')
+  await publishAgain()
+  await author.go(`${origin}/lecture/crystals/results`)
+  await author.click('button', 'Fetch new responses')
+  await author.click('button', 'See who changes')
+  await author.find('dialog', 'By the changed questions')
+  expect(await violations(author.page)).toEqual([])
+  const changed = await author.page.$$eval('.el-dialog tbody tr', (rows) =>
+    rows.map((r) => [...r.querySelectorAll('td')].map((d) => d.textContent?.trim() ?? '')),
+  )
+  // Whoever chose the first is right now, and whoever was right is not; all others stay.
+  expect(new Set(changed.map(([, , now, then]) => `${now}→${then}`))).toEqual(new Set(['0→2', '2→0']))
+  const [name = '', , , then = ''] = changed[0] ?? []
+  await author.type('Why, for the log', 'The first is right as well')
+  await author.click('button', `Change ${changed.length} answers`)
+  await author.page.waitForFunction(() => !document.body.innerText.includes('Questions were changed after'))
+  const points = await author.page.$$eval(
+    'table',
+    (tables, who) => {
+      const cells = (row: Element) => [...row.querySelectorAll('th, td')].map((c) => c.textContent?.trim() ?? '')
+      for (const table of tables) {
+        const [head = [], ...rows] = [...table.querySelectorAll('tr')].map(cells)
+        const row = rows.find((r) => r[0] === who)
+        const at = head.findIndex((h) => h.startsWith('Points'))
+        if (row && at > 0) return row[at] ?? ''
+      }
+      return ''
+    },
+    name,
+  )
+  expect(points).toBe(then)
+  await author.click('button', 'Log')
+  await author.see('The first is right as well')
+  expect(author.errors).toEqual([])
+}, 90_000)
 
 test('results are those of a place, and stay when the lecture is taken off its course page', async () => {
   await author.go(`${origin}/lecture/crystals/results`)
