@@ -184,10 +184,20 @@ function goToQuestion(checkpoint: ShownCheckpoint, questionId: string | null = n
   ask(checkpoint, questionId)
 }
 
-/** What can be found by words; of questions those that may be read. */
-const stops = computed(() => stopsOf(view.value, cues.value, mayRead))
 const mayRead = (c: ShownCheckpoint) =>
   lecture.isDone(c) || c.at <= lecture.reached.value + 1 || (lecture.setOf(c.set)?.policy.readBefore ?? false)
+/** By their ids, as one text: it is looked at in every frame that plays, and mostly stays. */
+const readable = computed(() =>
+  view.value.checkpoints
+    .filter(mayRead)
+    .map((c) => c.id)
+    .join(' '),
+)
+/** What can be found by words; of questions those that may be read. */
+const stops = computed(() => {
+  const ids = new Set(readable.value.split(' '))
+  return stopsOf(view.value, cues.value, (c) => ids.has(c.id))
+})
 function findQuestion(id: string): void {
   const found = view.value.checkpoints.find((c) => c.questions.some((q) => q.open.id === id))
   if (found) goToQuestion(found, id)
