@@ -1,7 +1,7 @@
 /** The media worker: everything that takes time, behind one typed interface (Comlink). Cancelling is terminating it. */
-import { expose } from 'comlink'
+import { expose, proxy } from 'comlink'
 import { analyseFile } from './analyse/analyse'
-import { slides, thumbnails } from './analyse/picture'
+import { openFilm, slides } from './analyse/picture'
 import { hear, see } from './analyse/rehearsal'
 import { analyseSound, coarsePeaks } from './analyse/sound'
 import { replaceBackground } from './background/background'
@@ -21,7 +21,7 @@ const engine = {
   analyseFile,
   analyseSound,
   coarsePeaks,
-  thumbnails,
+  openFilm: (blob: Blob) => proxy(openFilm(blob)),
   slides,
   hear,
   see,

@@ -1,4 +1,4 @@
-import { proxy } from 'comlink'
+import { proxy, type Remote } from 'comlink'
 import { bisector } from 'd3-array'
 import { useDebounceFn } from '@vueuse/core'
 import { computed, onScopeDispose, shallowRef, watch } from 'vue'
@@ -6,13 +6,13 @@ import { db, type StillRow } from '~/db/database'
 import { readFile } from '~/db/files'
 import { missingPictures } from '#core/picture/strip'
 import { pictureOf, shownFeeds, type PlacedTake, type Recording } from '#core/record/recording'
-import type { Thumbnail } from '#media/analyse/picture'
+import type { Film, Thumbnail } from '#media/analyse/picture'
 import { startMediaWorker, type MediaWorker } from '~/services/media-worker'
 
 /** Finer pictures kept at most; they are made again when they are wanted again. */
 const KEPT = 400
 /** How long the worker stays when nothing is wanted of it, ms. */
-const REST = 15_000
+const REST = 5_000
 const byTime = bisector((s: { at: number }) => s.at)
 
 /**
@@ -88,12 +88,15 @@ export function useStills(recording: () => Recording | null, feed?: () => string
    */
   let tried: number[] = []
   let worker: MediaWorker | null = null
+  /** What the worker has open, by the id of the file. */
+  const films = new Map<string, Promise<Remote<Film>>>()
   /** Ends a worker that has had nothing to do for a while: a decoder and what it read take a hundred megabytes. */
   let resting: ReturnType<typeof setTimeout> | undefined
   const endWorker = () => {
     clearTimeout(resting)
     worker?.end()
     worker = null
+    films.clear()
     letGo()
   }
   /** Lets go of what a worker that is ended will never answer. */
@@ -127,15 +130,18 @@ export function useStills(recording: () => Recording | null, feed?: () => string
     if (!file) return
     worker ??= startMediaWorker()
     const asked = worker
+    const film = films.get(feed.fileId) ?? asked.engine.openFilm(file)
+    films.set(feed.fileId, film)
     const made: Thumbnail[] = []
     const ended = new Promise<void>((resolve) => (letGo = resolve))
     await Promise.race([
       ended,
-      asked.engine.thumbnails(
-        file,
-        times.map((t) => t - feed.offset),
-        step / 2,
-        proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
+      film.then((opened) =>
+        opened.thumbnails(
+          times.map((t) => t - feed.offset),
+          step / 2,
+          proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
+        ),
       ),
     ])
     if (worker !== asked) return

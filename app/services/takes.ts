@@ -260,8 +260,8 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
       if (picture && pictureFile && !known.thumbnails) {
         progress(0.3, 'Making thumbnails')
         const step = picture.duration / THUMBNAILS
-        await engine.thumbnails(
-          pictureFile,
+        const film = await engine.openFilm(pictureFile)
+        await film.thumbnails(
           range(THUMBNAILS).map((i) => i * step),
           step / 2,
           proxy(
@@ -269,6 +269,7 @@ export async function analyseTake(takeId: string, jobs: Jobs, awaited = false): 
               void db.stills.put({ takeId, kind: 'thumbnail', at: at + picture.offset, image }),
           ),
         )
+        await film.close()
         await keep({ thumbnails: true })
       }
       // A file that was brought in may be a film of a speaker; slides are looked for where slides were shown.

@@ -1,7 +1,7 @@
 /** Passes over a picture: thumbnails along the time line, and the slides of a screen. */
 import { EncodedPacketSink, VideoSampleSink, type InputVideoTrack, type VideoSample } from 'mediabunny'
 import { SAMPLES_PER_SECOND, screenGrid, slideDetector, type ScreenGrid } from '#core/picture/slides'
-import { openInput } from '../read'
+import { openInput, openScattered } from '../read'
 import { smallPictures } from './small'
 
 export interface Thumbnail {
@@ -86,25 +86,28 @@ export async function* smallPicturesAt(
   }
 }
 
-/**
- * Thumbnails at some instants (s of the file's time, in order). A key frame that comes at most `near` s before is taken
- * instead, as it needs no other frame to be decoded.
- */
-export async function thumbnails(
-  blob: Blob,
-  instants: readonly number[],
-  near: number,
-  onOne: (one: Thumbnail) => void,
-): Promise<void> {
-  const input = openInput(blob)
-  try {
-    const track = await pictureTrack(input)
-    const looks = instants.map((at) => ({ from: at - near, at }))
-    const times = (await timesFor(track, looks)).filter((at, i, all) => at !== all[i - 1])
-    for await (const found of smallAt(track, THUMBNAIL, times))
-      if (found) onOne({ at: found.at, image: await jpeg(found.picture) })
-  } finally {
-    input.dispose()
+/** A film that is looked at again and again: of a long one, reading the index takes longer and more than a picture. */
+export interface Film {
+  /**
+   * Thumbnails at some instants (s of the file's time, in order). A key frame that comes at most `near` s before is
+   * taken instead, as it needs no other frame to be decoded.
+   */
+  thumbnails(instants: readonly number[], near: number, onOne: (one: Thumbnail) => void): Promise<void>
+  close(): void
+}
+
+/** Opens a film to be looked at here and there; its index is read when it is first asked. */
+export function openFilm(blob: Blob): Film {
+  const input = openScattered(blob)
+  return {
+    async thumbnails(instants, near, onOne) {
+      const track = await pictureTrack(input)
+      const looks = instants.map((at) => ({ from: at - near, at }))
+      const times = (await timesFor(track, looks)).filter((at, i, all) => at !== all[i - 1])
+      for await (const found of smallAt(track, THUMBNAIL, times))
+        if (found) onOne({ at: found.at, image: await jpeg(found.picture) })
+    },
+    close: () => input.dispose(),
   }
 }
 
