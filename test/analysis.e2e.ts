@@ -180,8 +180,9 @@ test('is heard treated at the desk, before and after, without being published', 
   })
   /** What the desk plays: its level where nobody speaks, dBFS, and by how much it is amplified. */
   const heard = () =>
-    who.page.$eval('.picture audio', async (audio) => {
-      const bytes = await (await fetch((audio as HTMLAudioElement).src)).arrayBuffer()
+    who.page.$$eval('.picture audio, .frame video', async (all) => {
+      const [played] = (all as HTMLMediaElement[]).filter((m) => !m.muted)
+      const bytes = await (await fetch(played?.src ?? '')).arrayBuffer()
       const [plane] = [(await new OfflineAudioContext(1, 1, 48_000).decodeAudioData(bytes)).getChannelData(0)]
       const quiet = plane.subarray(0.5 * 48_000, 3.5 * 48_000)
       return 10 * Math.log10(quiet.reduce((sum, x) => sum + x * x, 0) / quiet.length)

@@ -114,6 +114,20 @@ test('what had to be copied is named after what it is now', async () => {
   })
 })
 
+test('a film is opened once for its picture and its sound, which is heard', async () => {
+  const media = () =>
+    who.page.$$eval('.frame video, .picture audio', (all) =>
+      (all as (HTMLMediaElement & { webkitAudioDecodedByteCount: number })[]).map((m) => ({
+        ...{ name: m.localName, muted: m.muted, volume: m.volume, paused: m.paused },
+        sounds: m.webkitAudioDecodedByteCount > 0,
+      })),
+    )
+  await who.page.keyboard.press('Home')
+  await who.click('button', 'Play')
+  await expect.poll(media).toEqual([{ name: 'video', muted: false, volume: 1, paused: false, sounds: true }])
+  await who.click('button', 'Pause')
+})
+
 test('says that a video has no sound, and takes it', async () => {
   await offer(ffmpeg('mute.mp4', ...picture, '-pix_fmt', 'yuv420p'))
   await who.see('has no sound: there will be no waveform and nothing to caption.')

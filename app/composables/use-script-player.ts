@@ -6,7 +6,17 @@ import { assetsFor } from '~/services/assets'
 import { useDesk } from '~/stores/desk'
 import { feedsInSlots } from '#core/edit/edit'
 import { shownFeeds, takeAt } from '#core/record/recording'
-import { assetSource, comingParts, feedSource, movingParts, partsAt, soundParts, type Part } from '#core/render/playing'
+import {
+  assetSource,
+  carried,
+  carriers,
+  comingParts,
+  feedSource,
+  movingParts,
+  partsAt,
+  soundParts,
+  type Part,
+} from '#core/render/playing'
 import { InvalidScript, soundAt, spanAt, writeScript, type Script, type ScriptAssets } from '#core/render/script'
 import { leadingSpeed, SEEK_BEYOND } from '#core/time/lead'
 import type { EditDocument } from '#core/schema/edit'
@@ -62,11 +72,23 @@ export function useScriptPlayer() {
   const feeds = computed(() =>
     desk.recording ? shownFeeds(desk.recording, desk.edit ? feedsInSlots(desk.edit) : undefined) : [],
   )
+  /** What is played of each feed; empty where it is not read yet. */
+  const feedUrls = computed(() =>
+    feeds.value.map((feed) => {
+      const instead = feed.kind === 'sound' ? treated.urlOf(feed) : backdrops.urlOf(feed)
+      return instead || (urls.value.get(sourceOf(feed.fileId)) ?? '')
+    }),
+  )
+  /** Sounds that the element of a picture plays, as they are in its file. */
+  const carrying = computed<ReadonlyMap<number, number>>((before) => {
+    const now = carriers(feeds.value, feedUrls.value)
+    return before && [...before].join() === [...now].join() ? before : now
+  })
   function write(edit: EditDocument | null): { script: Script | null; says: string } {
     // Until the rows are read, nothing is missing.
     if (!edit || feeds.value.length === 0 || !assetRows.value) return { script: null, says: '' }
     try {
-      return { script: writeScript(edit, feeds.value, assets.value), says: '' }
+      return { script: carried(writeScript(edit, feeds.value, assets.value), carrying.value), says: '' }
     } catch (error) {
       if (error instanceof InvalidScript) return { script: null, says: error.message }
       throw error
@@ -136,7 +158,7 @@ export function useScriptPlayer() {
       const source = sourceOfKey(key)
       const part = key === keyOf(source) ? here.find((p) => p.source === source) : undefined
       const sound = part && heard.find((p) => p.source === source)
-      if (key.startsWith('asset ')) element.muted = !sound
+      if (element instanceof HTMLVideoElement) element.muted = !sound
       levels.set(element, sound ? sound.gain * treated.gain.value : early.has(key) ? 0 : 1)
       if (!part) {
         if (!early.has(key)) element.pause()
@@ -316,12 +338,10 @@ export function useScriptPlayer() {
   /** All that can be played. */
   const playables = computed<Playable[]>(() => [
     ...feeds.value.flatMap((feed, index) => {
-      const isSound = feed.kind === 'sound'
-      const instead = isSound ? treated.urlOf(feed) : backdrops.urlOf(feed)
-      const url = instead || urls.value.get(sourceOf(feed.fileId))
-      if (!url) return []
+      const url = feedUrls.value[index]
+      if (!url || carrying.value.has(index)) return []
       const source = feedSource(index)
-      return [{ key: source, source, feed: index, asset: '', isSound, label: feed.label, url }]
+      return [{ key: source, source, feed: index, asset: '', isSound: feed.kind === 'sound', label: feed.label, url }]
     }),
     ...(assetRows.value ?? []).flatMap((row) => {
       const url = urls.value.get(sourceOf(row.hash))

@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { comingParts, partsAt } from './playing'
+import { carried, carriers, comingParts, partsAt } from './playing'
 import type { Script, SoundSpan, Span } from './script'
 
 const box = { x: 0, y: 0, width: 640, height: 360 }
@@ -60,5 +60,40 @@ describe('what comes', () => {
     const often = { ...script, picture: [picture(0, 2, 0, 0), picture(2, 2, 0, 5), picture(4, 2, 0, 9)], sound: [] }
     expect(comingParts(often, 0, 10).map((p) => p.from)).toEqual([5])
     expect(comingParts(often, 2, 10).map((p) => p.from)).toEqual([9])
+  })
+})
+
+describe('a sound that is in the file of a picture', () => {
+  const feeds = [
+    { kind: 'screen', offset: 0.2 },
+    { kind: 'sound', offset: 0.2 },
+    { kind: 'camera', offset: 0 },
+  ] as const
+  test('is played by it', () => {
+    expect([...carriers(feeds, ['film', 'film', 'other'])]).toEqual([[1, 0]])
+    const shared = carried(script, new Map([[1, 0]]))
+    expect(partsAt(shared, 5)).toEqual([{ source: 'feed 0', from: 0, at: 0, end: 8, gain: 1 }])
+    expect(comingParts(shared, 1, 8).map((p) => [p.source, p.from, p.at])).toEqual([['feed 0', 11, 8]])
+  })
+  test('is not where what is played of it is another file, or it begins elsewhere', () => {
+    expect(carriers(feeds, ['film', 'treated', 'other']).size).toBe(0)
+    expect(carriers(feeds, ['', '', '']).size).toBe(0)
+    expect(carriers(feeds, ['other', 'film', 'film']).size).toBe(0)
+  })
+  test('goes on with the picture when it is silent for a while', () => {
+    const pause = {
+      ...script,
+      picture: [picture(0, 30, 0)],
+      sound: [sound(0, 4, 0), sound(4, 2, null), sound(6, 24, 6)],
+    }
+    expect(comingParts(carried(pause, new Map([[1, 0]])), 1, 20)).toEqual([])
+  })
+  test('is also where it is heard beneath another', () => {
+    const beneath: SoundSpan = {
+      ...{ at: 0, length: 8, source: { kind: 'asset', file: 'clip', from: 0 } },
+      beneath: { source: { kind: 'feed', feed: 1, from: 0 }, gain: 0.2 },
+    }
+    const parts = partsAt(carried({ ...script, sound: [beneath] }, new Map([[1, 0]])), 5)
+    expect(parts.map((p) => p.source)).toEqual(['asset clip', 'feed 0'])
   })
 })

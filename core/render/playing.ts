@@ -6,7 +6,7 @@
  *     at 7       plays a    comes: a from 11 (a jump)
  *     at 16                 plays a                 goes on with a: nothing to get ready
  */
-import { soundAt, spanAt, type Script, type SoundSource, type SoundSpan, type Span } from './script'
+import { soundAt, spanAt, type Script, type ScriptFeed, type SoundSource, type SoundSpan, type Span } from './script'
 
 /** What a file plays for a while. All times in seconds. */
 export interface Part {
@@ -44,26 +44,66 @@ export const soundParts = ({ at, length, source, gain = 1, beneath }: SoundSpan)
     s ? [{ source: sourceOf(s.source), from: s.source.from, at, end: at + length, gain: s.gain }] : [],
   )
 
+/**
+ * By the index of a sound's feed, that of the picture whose file has it too: a film that was brought in is then opened and
+ * decoded once for both.
+ * @param urls what is played of each feed, if anything is
+ */
+export function carriers(
+  feeds: readonly Pick<ScriptFeed, 'kind' | 'offset'>[],
+  urls: readonly string[],
+): ReadonlyMap<number, number> {
+  return new Map(
+    feeds.flatMap((sound, index) => {
+      if (sound.kind !== 'sound' || !urls[index]) return []
+      const by = feeds.findIndex((f, i) => f.kind !== 'sound' && urls[i] === urls[index] && f.offset === sound.offset)
+      return by < 0 ? [] : [[index, by] as const]
+    }),
+  )
+}
+
+/** A script whose sounds are played by the feeds that carry them. */
+export function carried(script: Script, by: ReadonlyMap<number, number>): Script {
+  const move = (s: SoundSource): SoundSource => (s.kind === 'feed' ? { ...s, feed: by.get(s.feed) ?? s.feed } : s)
+  return {
+    ...script,
+    sound: script.sound.map((span) => ({
+      ...span,
+      source: span.source && move(span.source),
+      ...(span.beneath && { beneath: { ...span.beneath, source: move(span.beneath.source) } }),
+    })),
+  }
+}
+
 /** Of the parts of one instant, the first of each file. */
 const firstOfEach = (parts: readonly Part[]) =>
   parts.filter((p, i) => parts.findIndex((q) => q.source === p.source) === i)
 
-/** What plays at an instant of the result, s; what is heard first. */
-export function partsAt(script: Script, time: number): Part[] {
+function allAt(script: Script, time: number): Part[] {
   const sound = soundAt(script.sound, time)
   const picture = spanAt(script.picture, time)
-  return firstOfEach([...(sound ? soundParts(sound) : []), ...(picture ? movingParts(picture) : [])])
+  return [...(sound ? soundParts(sound) : []), ...(picture ? movingParts(picture) : [])]
 }
+
+/** What plays at an instant of the result, s; what is heard first. */
+export const partsAt = (script: Script, time: number): Part[] => firstOfEach(allAt(script, time))
 
 /** Rounding, and less than any frame, s. */
 const NEAR = 1e-3
+/** Whether two parts of a file are of one run through it. */
+const isSamePlace = (a: Part, b: Part) => Math.abs(a.from - a.at - (b.from - b.at)) < NEAR
 
 /**
  * What begins within some seconds after an instant and does not go on from what its file played before: the first of each
  * file.
  */
 export function comingParts(script: Script, time: number, within: number): Part[] {
-  const last = new Map(partsAt(script, time).map((p) => [p.source, p]))
+  const last = new Map<string, Part>()
+  for (const part of allAt(script, time)) {
+    const known = last.get(part.source)
+    if (!known) last.set(part.source, part)
+    else if (isSamePlace(known, part)) last.set(part.source, { ...known, end: Math.max(known.end, part.end) })
+  }
   const coming = new Map<string, Part>()
   const isSoon = (s: { at: number }) => s.at > time && s.at <= time + within
   const soon = [
@@ -73,9 +113,8 @@ export function comingParts(script: Script, time: number, within: number): Part[
   for (const part of soon.sort((a, b) => a.at - b.at)) {
     if (coming.has(part.source)) continue
     const before = last.get(part.source)
-    const isSamePlace = before && Math.abs(before.from - before.at - (part.from - part.at)) < NEAR
     const stoodStill = before && Math.abs(before.from + (before.end - before.at) - part.from) < NEAR
-    if (before && isSamePlace && part.at < before.end + NEAR)
+    if (before && isSamePlace(before, part) && part.at < before.end + NEAR)
       last.set(part.source, { ...before, end: Math.max(before.end, part.end) })
     else if (stoodStill) last.set(part.source, part)
     else coming.set(part.source, part)
