@@ -8,6 +8,7 @@ import { openEngine } from './engine.mjs'
 import { installDebian } from './setup.mjs'
 import { analysis } from './bench/analysis.mjs'
 import { answers } from './bench/answers.mjs'
+import { background } from './bench/background.mjs'
 import { bringIn } from './bench/bring-in.mjs'
 import { captions } from './bench/captions.mjs'
 import { composed } from './bench/composed.mjs'
@@ -31,6 +32,7 @@ const rows = {
   composed,
   'open-groups': openGroups,
   overlaid,
+  background,
   analysis,
   growth,
   record,
