@@ -243,7 +243,7 @@ export function useScriptPlayer() {
       const element = elements.get(keyOf(part.source))
       // Just after a jump to another take its elements may not be there yet; each begins when it comes.
       if (!element) {
-        if (playables.value.some((p) => p.source === part.source)) return null
+        if (near.value.some((p) => p.source === part.source)) return null
         continue
       }
       // Of a device that went away there is nothing more to follow; another one then leads.
@@ -360,6 +360,8 @@ export function useScriptPlayer() {
       .map((t) => t.id)
       .join(' ')
   })
+  /** What moves in the picture here; the last one of a take may stand still into the next. */
+  const seen = computed(() => new Set(span.value ? movingParts(span.value).map((p) => p.source) : []))
   /** The playhead in steps of five seconds, s. */
   const here = computed(() => Math.floor(clock.value / 5) * 5)
   /** Videos that are seen now or soon. */
@@ -383,7 +385,7 @@ export function useScriptPlayer() {
       .filter((p) =>
         p.feed === null
           ? assetsNear.value.includes(p.asset)
-          : takesNear.value.includes(feeds.value[p.feed]?.takeId ?? ''),
+          : takesNear.value.includes(feeds.value[p.feed]?.takeId ?? '') || seen.value.has(p.source),
       )
       .flatMap((p) =>
         jumping.value.has(p.source) ? [p, { ...p, key: otherOf(p.key) }] : [{ ...p, key: keyOf(p.source) }],
