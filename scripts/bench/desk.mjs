@@ -1,5 +1,6 @@
 // How the desk plays a result: 720p, two feeds, three layers, a cut every ten seconds. Frames that are painted, how far each
-// is from the sound that is heard at that moment, and whether the sound ever breaks, by listening to the page.
+// is from the sound that is heard at that moment, and whether the sound ever breaks, by listening to the page. As it was
+// recorded, the sound is a file of its own; as it was brought in, it is in the film of the screen.
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -23,7 +24,12 @@ const makePicture = (colour) => (path) =>
 const makeSound = (path) =>
   ffmpeg(...['-f', 'lavfi', '-i', `sine=440:r=48000:d=${LENGTH}`, '-c:a', 'aac', '-b:a', '128k', path])
 
-/** Puts the films in the stead of a demo lecture's, with an edit of its own. Runs in the page. */
+const makeFilm = (picture, sound) => (path) => ffmpeg('-i', picture, '-i', sound, '-c', 'copy', path)
+
+/**
+ * Puts the films in the stead of a demo lecture's, with an edit of its own. Where there are two, the first has the sound.
+ * Runs in the page.
+ */
 async function layOut(length, cuts) {
   const open = indexedDB.open('thaw')
   const db = await new Promise((resolve, reject) => {
@@ -42,14 +48,12 @@ async function layOut(length, cuts) {
   const take = (await ask(of('takes').getAll())).find((t) => t.lectureId === 'glacier')
   take.duration = length
   take.feeds = ['screen', 'camera', 'sound'].map((kind, i) => ({
-    ...{ id: kind, kind, label: kind, fileId: `film-${kind}`, offset: 0, duration: length },
+    ...{ id: kind, kind, label: kind, fileId: `film-${i % files.length}`, offset: 0, duration: length },
     ...(kind === 'sound' ? { width: 0, height: 0, frameRate: 0 } : { width: 1280, height: 720, frameRate: 30 }),
-    file: files[i],
   }))
-  for (const [i, feed] of take.feeds.entries()) {
-    of('files').put({ id: feed.fileId, type: feed.file.type })
-    of('chunks').put({ fileId: feed.fileId, seq: 0, bytes: new Blob([bytes[i]]) })
-    delete feed.file
+  for (const [i, file] of files.entries()) {
+    of('files').put({ id: `film-${i}`, type: file.type })
+    of('chunks').put({ fileId: `film-${i}`, seq: 0, bytes: new Blob([bytes[i]]) })
   }
   of('takes').put(take)
   const row = (await ask(of('documents').getAll())).find((r) => r.id === 'glacier-edit')
@@ -80,8 +84,8 @@ async function layOut(length, cuts) {
 async function listen() {
   const found = { frames: {}, apart: [], levels: [], began: performance.now() }
   window.found = found
-  const sounds = () => [...document.querySelectorAll('.desk audio')]
-  const leads = () => sounds().find((s) => !s.paused && !s.muted && s.volume > 0)
+  const media = () => [...document.querySelectorAll('.desk audio, .picture video')]
+  const leads = () => media().find((s) => !s.paused && !s.muted && s.volume > 0)
   for (const video of document.querySelectorAll('.picture video')) {
     const painted = (_, { mediaTime, expectedDisplayTime }) => {
       video.requestVideoFrameCallback(painted)
@@ -113,7 +117,8 @@ async function listen() {
   await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
   const level = new AudioWorkletNode(context, 'level')
   level.port.onmessage = ({ data }) => found.levels.push(data)
-  for (const sound of sounds()) context.createMediaStreamSource(sound.captureStream()).connect(level)
+  // As loud as each is played, and nothing of what gets ready unheard.
+  for (const element of media()) context.createMediaElementSource(element).connect(level)
   await context.resume()
 }
 
@@ -122,11 +127,17 @@ const quantile = (sorted, p) => sorted[Math.min(sorted.length - 1, Math.floor(p 
 
 export async function desk({ folder, say, figure }) {
   await buildWhenStale()
-  const films = [
+  const [screen, camera, sound] = [
     await made(folder, 'desk-screen.mp4', makePicture('0xf6f7f3'), say),
     await made(folder, 'desk-camera.mp4', makePicture('0x1b4b57'), say),
     await made(folder, 'desk-sound.m4a', makeSound, say),
   ]
+  const film = await made(folder, 'desk-film.mp4', makeFilm(screen, sound), say)
+  await play([screen, camera, sound], { say, figure: (values) => figure({ sound: 'recorded', ...values }) })
+  await play([film, camera], { say, figure: (values) => figure({ sound: 'in the film', ...values }) })
+}
+
+async function play(films, { say, figure }) {
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-'))
   const server = await startServer(data)
   const browser = await launchChromium({ devices: false })
