@@ -143,7 +143,11 @@ export function useStills(recording: () => Recording | null, feed?: () => string
           proxy((one: Thumbnail) => void made.push({ at: one.at + feed.offset, image: one.image })),
         ),
       ),
-    ])
+    ]).catch((error: unknown) => {
+      // A file that was used where it is may have gone; once it is copied it is opened anew.
+      if (films.get(feed.fileId) === film) films.delete(feed.fileId)
+      throw error
+    })
     if (worker !== asked) return
     const all = [...finer.value, ...made]
     finer.value = all.slice(-KEPT)
