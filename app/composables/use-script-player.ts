@@ -12,6 +12,7 @@ import {
   carriers,
   comingParts,
   feedSource,
+  jumpingFiles,
   movingParts,
   partsAt,
   soundParts,
@@ -373,8 +374,8 @@ export function useScriptPlayer() {
       .join(' ')
   })
   /** Files in which the script jumps soon. */
-  const jumping = computed(
-    () => new Set((script.value ? comingParts(script.value, here.value, 5 + AHEAD) : []).map((p) => p.source)),
+  const jumping = computed<ReadonlySet<string>>(() =>
+    script.value ? jumpingFiles(script.value, here.value, 5 + AHEAD, READY * speed.value) : new Set(),
   )
   /**
    * What is ready to be played here; the next take and video too, which then are when their turn comes, and a second

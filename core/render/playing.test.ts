@@ -1,5 +1,5 @@
 import { describe, expect, test } from 'vitest'
-import { carried, carriers, comingParts, partsAt } from './playing'
+import { carried, carriers, comingParts, jumpingFiles, partsAt } from './playing'
 import type { Script, SoundSpan, Span } from './script'
 
 const box = { x: 0, y: 0, width: 640, height: 360 }
@@ -60,6 +60,23 @@ describe('what comes', () => {
     const often = { ...script, picture: [picture(0, 2, 0, 0), picture(2, 2, 0, 5), picture(4, 2, 0, 9)], sound: [] }
     expect(comingParts(often, 0, 10).map((p) => p.from)).toEqual([5])
     expect(comingParts(often, 2, 10).map((p) => p.from)).toEqual([9])
+  })
+})
+
+describe('a jump', () => {
+  test('follows on the same file, and is not where a file begins', () => {
+    expect([...jumpingFiles(script, 1, 8, 4)]).toEqual(['feed 1', 'feed 0'])
+    const begins = { ...script, picture: [picture(0, 0.1, null), picture(0.1, 9, 0, 0)], sound: [] }
+    expect(jumpingFiles(begins, 0, 8, 4).size).toBe(0)
+  })
+  test('is one too after a short while without, and not after a long one', () => {
+    const apart = (gap: number): Script => ({
+      ...script,
+      picture: [picture(0, 5, 0, 0), picture(5, gap, null), picture(5 + gap, 9, 0, 40)],
+      sound: [],
+    })
+    expect([...jumpingFiles(apart(2), 0, 20, 4)]).toEqual(['feed 0'])
+    expect(jumpingFiles(apart(6), 0, 20, 4).size).toBe(0)
   })
 })
 

@@ -121,3 +121,18 @@ export function comingParts(script: Script, time: number, within: number): Part[
   }
   return [...coming.values()]
 }
+
+/**
+ * Files that jump within some seconds after an instant: what comes of them does not begin, but follows on something else
+ * of the same file, which plays less than `lead` s before it.
+ */
+export function jumpingFiles(script: Script, time: number, within: number, lead: number): ReadonlySet<string> {
+  const all = [...script.sound.flatMap(soundParts), ...script.picture.flatMap(movingParts)]
+  const isJump = ({ source, at }: Part) =>
+    all.some((p) => p.source === source && p.at < at - NEAR && p.end > at - lead + NEAR)
+  return new Set(
+    comingParts(script, time, within)
+      .filter(isJump)
+      .map((p) => p.source),
+  )
+}
