@@ -7,6 +7,7 @@ import type { Shape } from '#core/picture/strokes'
 import { pictureIds } from '#core/render/script'
 import type { Layout, ShareBox, Stretch } from '#core/schema/edit'
 import type { LinkCard } from '#core/schema/marks'
+import { insertAt } from '#core/time/time-map'
 import { sayFeed } from '#core/record/recording'
 import type { ScriptPlayer } from '~/composables/use-script-player'
 import { inks, widths } from '~/composables/use-strokes'
@@ -45,11 +46,14 @@ export function useStage(media: ScriptPlayer) {
     seen.value.get(feed) ?? (pictures.value.includes(feed) ? null : whole.value)
   const isNow = (range: { from: number; to: number }) =>
     desk.recordedTime >= range.from - 1e-6 && desk.recordedTime < range.to
+  /** Nothing that lies over the recording is seen over what is put in between. */
+  const isSeen = (range: { from: number; to: number }) =>
+    isNow(range) && !(desk.peek === null && insertAt(desk.map, desk.time))
 
   const stretchBoxes = computed<StageBox[]>(() =>
     (desk.edit?.stretches ?? []).flatMap((stretch) => {
       const box = boxOf(stretch)
-      const base = box && isNow(stretch) ? baseOf(feedOf(stretch)) : null
+      const base = box && isSeen(stretch) ? baseOf(feedOf(stretch)) : null
       if (!box || !base) return []
       const ref: ItemRef = { kind: 'edit', list: 'stretches', id: stretch.id }
       const name = sayStretch(stretch.what)
@@ -65,7 +69,7 @@ export function useStage(media: ScriptPlayer) {
   )
   const linkBoxes = computed<StageBox[]>(() =>
     (desk.links?.links ?? []).flatMap((link: LinkCard) => {
-      const base = isNow(link) ? whole.value : null
+      const base = isSeen(link) ? whole.value : null
       if (!base) return []
       const ref: ItemRef = { kind: 'links', list: 'links', id: link.id }
       const put = (next: ShareBox) =>

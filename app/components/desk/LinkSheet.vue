@@ -2,15 +2,19 @@
 import { Plus } from 'lucide-vue-next'
 import type { Timed } from '#core/documents/items'
 import type { LinkCard } from '#core/schema/marks'
-import { recorded } from '#core/time/units'
+import { insertAt } from '#core/time/time-map'
+import { recorded, result } from '#core/time/units'
+import { scriptPlayerKey } from '~/composables/use-script-player'
 import { newId } from '~/services/ids'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
+import { injectStrict } from '~/utils/inject'
 import { itemLanes } from '~/utils/lanes'
 
 /** Link cards: what students can press on the picture, to a web page or a place in the same lecture. */
 const desk = useDesk()
 const chosen = useChosen()
+const media = injectStrict(scriptPlayerKey)
 const items = computed(() => itemLanes.find((l) => l.key === 'links')?.items(desk) ?? [])
 /** How long a card is there unless a stretch is selected, s. */
 const USUAL = 8
@@ -18,6 +22,9 @@ const cardOf = (item: Timed) => item as Timed & LinkCard
 
 async function add(): Promise<void> {
   const { duration } = desk.map
+  // It is not seen over what is put in between.
+  for (let between = insertAt(desk.map, desk.time); between && !desk.selection; between = insertAt(desk.map, desk.time))
+    media.seek(result(between.insert.at + between.insert.length))
   const from = desk.selection?.from ?? recorded(Math.min(desk.recordedTime, Math.max(0, duration - 1)))
   const card: LinkCard = {
     id: newId(),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import type { Size } from '#core/picture/layout'
 import { captionZone } from '#core/picture/placing'
+import { insertAt } from '#core/time/time-map'
 import { stageKey } from '~/composables/use-stage'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
@@ -11,8 +12,9 @@ defineProps<{ frame: Size; editable: boolean }>()
 const desk = useDesk()
 const chosen = useChosen()
 const stage = injectStrict(stageKey)
+/** As students do not see them over what is put in between. */
 const links = computed(() =>
-  desk.peek === null
+  desk.peek === null && !insertAt(desk.map, desk.time)
     ? (desk.links?.links ?? []).filter((l) => desk.recordedTime >= l.from && desk.recordedTime < l.to)
     : [],
 )
@@ -40,7 +42,7 @@ function choose({ ref, key }: { ref: (typeof stage.boxes.value)[number]['ref']; 
     >{{ l.words }}</span
   >
   <template v-if="editable">
-    <span v-if="desk.tab === 'links' && links.length" class="zone" :style="inset(captionZone)">Captions</span>
+    <span v-if="desk.tab === 'links' && links.length" class="zone" :style="inset(captionZone)"><b>Captions</b></span>
     <BoxEditor
       v-for="b in stage.boxes.value"
       :key="b.key"
@@ -80,8 +82,13 @@ function choose({ ref, key }: { ref: (typeof stage.boxes.value)[number]['ref']; 
   place-items: center;
   background: repeating-linear-gradient(135deg, rgb(178 58 46 / 18%) 0 6px, rgb(255 255 255 / 30%) 6px 12px);
   border-top: 1px dashed var(--ember);
-  color: #7d261d;
   font-size: 13px;
   pointer-events: none;
+}
+.zone b {
+  padding: 0 8px;
+  border-radius: 4px;
+  background: var(--paper);
+  color: #7d261d;
 }
 </style>
