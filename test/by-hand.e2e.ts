@@ -9,6 +9,7 @@ import { editTimeMap } from '#core/edit/edit'
 import type { EditDocument } from '#core/schema/edit'
 import { toResult } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
+import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
@@ -286,73 +287,73 @@ describe('on the picture', () => {
     await expect.poll(async () => (await edit()).stretches.length).toBe(0)
   })
 
-  test(
-    'a video lies over with both sounds, a mark over all, and a colour is behind the speaker',
-    { timeout: 280_000 },
-    async () => {
-      await desk()
-      await press('Home', ...Array<KeyInput>(10).fill('ArrowRight'))
-      await who.click('tab', 'Lay over')
-      await bring('Picture, slides or video to lay over', 'clip.mp4')
-      await who.click('radio', 'Both')
-      await who.type('The lecture’s sound lower by, dB', '20', 'spinbutton')
-      const video = async () => (await edit()).stretches.at(-1)
-      await expect.poll(async () => (await video())?.what).toMatchObject({ kind: 'video', sound: true, under: -20 })
-      await bring('Picture for the mark', 'crest.png')
-      await expect.poll(async () => (await edit()).watermark?.opacity).toBe(0.6)
-      await who.page.$eval('[aria-label="Opacity of the mark in per cent"]', (e) => (e as HTMLElement).focus())
-      await press('End')
-      await expect.poll(async () => (await edit()).watermark?.opacity).toBe(1)
-      // At the desk the video is heard as it is, and the lecture a tenth as loud.
-      const volumes = () =>
-        who.page.$$eval('.picture video, .picture audio', (all) =>
-          (all as HTMLMediaElement[]).flatMap((m) => (m.muted ? [] : [Math.round(100 * m.volume) / 100])).sort(),
-        )
-      await press('ArrowRight')
-      await expect.poll(volumes).toEqual([0.1, 1])
+  test('a video lies over with both sounds, and a mark over all', { timeout: 200_000 }, async () => {
+    await desk()
+    await press('Home', ...Array<KeyInput>(10).fill('ArrowRight'))
+    await who.click('tab', 'Lay over')
+    await bring('Picture, slides or video to lay over', 'clip.mp4')
+    await who.click('radio', 'Both')
+    await who.type('The lecture’s sound lower by, dB', '20', 'spinbutton')
+    const video = async () => (await edit()).stretches.at(-1)
+    await expect.poll(async () => (await video())?.what).toMatchObject({ kind: 'video', sound: true, under: -20 })
+    await bring('Picture for the mark', 'crest.png')
+    await expect.poll(async () => (await edit()).watermark?.opacity).toBe(0.6)
+    await who.page.$eval('[aria-label="Opacity of the mark in per cent"]', (e) => (e as HTMLElement).focus())
+    await press('End')
+    await expect.poll(async () => (await edit()).watermark?.opacity).toBe(1)
+    // At the desk the video is heard as it is, and the lecture a tenth as loud.
+    const volumes = () =>
+      who.page.$$eval('.picture video, .picture audio', (all) =>
+        (all as HTMLMediaElement[]).flatMap((m) => (m.muted ? [] : [Math.round(100 * m.volume) / 100])).sort(),
+      )
+    await press('ArrowRight')
+    await expect.poll(volumes).toEqual([0.1, 1])
 
-      await who.click('tab', 'Layout')
-      await who.click('radio', 'Camera')
-      await expect.poll(async () => (await edit()).layout).toBe('camera')
-      const films = () =>
-        who.page.$$eval('.picture video[aria-label]', (all) =>
-          all.map((v) => [v.ariaLabel, (v as HTMLVideoElement).src]),
-        )
-      const before = await films()
-      await who.click('radio', 'A colour')
-      await expect.poll(async () => (await edit()).background?.how.kind).toBe('colour')
-      await who.click('button', 'Replace the background')
-      await expect
-        .poll(async () => JSON.stringify(await films()), { timeout: 200_000 })
-        .not.toBe(JSON.stringify(before))
+    await who.click('button', 'Save as a file')
+    await who.choose('Form of the file', 'WebM film')
+    await settle()
+    await who.click('radio', 'Captions inside')
+    await who.click('button', 'Save')
+    const film = await saved('How-ice-flows.webm')
+    expect(probe(film, 'stream=codec_type').sort()).toEqual(['audio', 'subtitle', 'video'])
+    // Debian's ffmpeg does not know yet what Matroska calls WebVTT (RFC 9559, 27).
+    expect(readFileSync(film).includes('S_TEXT/WEBVTT')).toBe(true)
+    // The video's tone is heard where it lies, and nowhere else; the mark is there throughout.
+    const from = toResult(editTimeMap(await edit()), (await video())!.from).at
+    expect(loudnessAt(film, from + 1, 3000) - loudnessAt(film, from - 3, 3000)).toBeGreaterThan(20)
+    for (const time of [2, from + 2]) {
+      const [red, green, blue] = colourAt(film, time, 'iw/50:ih/50:iw*0.9:ih*0.08')
+      expect([red! < 60, green! > 200, blue! < 60], `the mark at ${time} s`).toEqual([true, true, true])
+    }
+    expect(who.errors).toEqual([])
+  })
 
-      await who.click('button', 'Save as a file')
-      await who.choose('Form of the file', 'WebM film')
-      await settle()
-      await who.click('radio', 'Captions inside')
-      await who.click('button', 'Save')
-      const film = await saved('How-ice-flows.webm')
-      expect(probe(film, 'stream=codec_type').sort()).toEqual(['audio', 'subtitle', 'video'])
-      // Debian's ffmpeg does not know yet what Matroska calls WebVTT (RFC 9559, 27).
-      expect(readFileSync(film).includes('S_TEXT/WEBVTT')).toBe(true)
-      const [wide, high] = probe(film, 'stream=width,height')
-        .find((l) => /\d/.test(l))!
-        .split(',')
-        .map(Number)
-      // The video's tone is heard where it lies, and nowhere else; the mark is there throughout.
-      const from = toResult(editTimeMap(await edit()), (await video())!.from).at
-      expect(loudnessAt(film, from + 1, 3000) - loudnessAt(film, from - 3, 3000)).toBeGreaterThan(20)
-      for (const time of [2, from + 2]) {
-        const [red, green, blue] = colourAt(film, time, `iw/50:ih/50:iw*0.9:ih*0.08`)
-        expect([red! < 60, green! > 200, blue! < 60], `the mark at ${time} s`).toEqual([true, true, true])
-        // A corner of the camera's picture, which its speaker does not reach.
-        const corner = colourAt(film, time, `${Math.round(wide! / 40)}:${Math.round(high! / 40)}:iw*0.01:ih*0.02`)
-        const wanted = [0xdf, 0xe6, 0xe4]
-        expect(Math.max(...corner.map((c, i) => Math.abs(c - wanted[i]!))), `behind, ${corner.join()}`).toBeLessThan(14)
-      }
-      expect(who.errors).toEqual([])
-    },
-  )
+  lengthy('a colour is behind the speaker, at the desk and in the film', { timeout: 280_000 }, async () => {
+    await desk()
+    await who.click('tab', 'Layout')
+    await who.click('radio', 'Camera')
+    await expect.poll(async () => (await edit()).layout).toBe('camera')
+    const films = () =>
+      who.page.$$eval('.picture video[aria-label]', (all) =>
+        all.map((v) => `${v.ariaLabel} ${(v as HTMLVideoElement).src}`).join('\n'),
+      )
+    const before = await films()
+    await who.click('radio', 'A colour')
+    await expect.poll(async () => (await edit()).background?.how.kind).toBe('colour')
+    await who.click('button', 'Replace the background')
+    await expect.poll(films, { timeout: 200_000 }).not.toBe(before)
+    await who.click('button', 'Save as a file')
+    await who.click('radio', 'No captions')
+    await who.click('button', 'Save')
+    const film = await saved('How-ice-flows.mp4')
+    // A corner of the camera's picture, which its speaker does not reach.
+    const wanted = [0xdf, 0xe6, 0xe4]
+    for (const time of [2, 8]) {
+      const corner = colourAt(film, time, 'iw/40:ih/40:iw*0.01:ih*0.02')
+      expect(Math.max(...corner.map((c, i) => Math.abs(c - wanted[i]!))), `behind, ${corner.join()}`).toBeLessThan(14)
+    }
+    expect(who.errors).toEqual([])
+  })
 })
 
 test('the result is saved for streaming, with chapters and captions in the folder', { timeout: 200_000 }, async () => {
@@ -377,6 +378,28 @@ test('the result is saved for streaming, with chapters and captions in the folde
   ffmpeg('-i', join(folder, 'hls', main), '-f', 'null', '-')
 })
 
+test('a link card does not lie over what is put in, neither at the desk nor for students', async () => {
+  await desk()
+  await press('ArrowRight', 'Home')
+  await who.click('tab', 'Put in')
+  await who.click('button', 'Title card')
+  await expect.poll(async () => (await edit()).inserts.map((i) => i.what.kind)).toEqual(['card'])
+  const [card] = editTimeMap(await edit()).inserts
+  await press('ArrowRight', 'Home')
+  await expect.poll(at).toBe(0)
+  await who.click('tab', 'Links')
+  await who.click('button', 'Link card at the playhead')
+  // It begins with the recording, and so far one goes.
+  await expect.poll(at).toBeCloseTo(card!.length, 1)
+  await who.page.waitForSelector('.picture .link')
+  const [link] = (await storedDocument(who.page, 'flow', 'links'))!.document.links
+  expect(toResult(editTimeMap(await edit()), link!.from).at).toBeCloseTo(card!.length, 1)
+  await who.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
+  await press('Home')
+  await who.page.waitForFunction(() => !document.querySelector('.picture .box .link, .picture .box .box'))
+  expect(who.errors).toEqual([])
+})
+
 test('playing goes on into a take that is sound alone and begins a moment late', async () => {
   const [take] = (
     await stored<{ lectureId: string; duration: number; feeds: { kind: string; offset: number }[] }>(who.page, 'takes')
@@ -392,6 +415,7 @@ test('playing goes on into a take that is sound alone and begins a moment late',
       ...row.document,
       duration: recorded(joint + take!.duration),
       removed: [most],
+      inserts: [],
       stretches: [],
       splits: [],
     },
