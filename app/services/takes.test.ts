@@ -148,7 +148,7 @@ describe('a take that is looked through', () => {
           clipping: [],
           proposals: [{ from: 2, to: 4, reason: 'pause', says: 'A pause.' }],
         }),
-      thumbnails: () => db.analyses.update('a', { left: [2] }),
+      openFilm: () => ({ thumbnails: () => db.analyses.update('a', { left: [2] }), close: () => undefined }),
     }
     const start = (_: string, _lecture: string, _says: string, run: (context: object) => Promise<void>) =>
       run({ engine, progress: () => undefined })
