@@ -52,13 +52,16 @@ async function quietly(name, script, args = [], env = {}) {
   })
   for (const stream of [child.stdout, child.stderr]) stream.on('data', (text) => said.push(text))
   const code = await new Promise((resolve, reject) => child.once('error', reject).once('close', resolve))
-  console.log(`\n── ${name} (${Math.round((Date.now() - began) / 1000)} s)\n${Buffer.concat(said)}`)
-  if (code !== 0) throw new Error(`${name.toLowerCase()} ended with ${code}`)
+  const all = `\n── ${name} (${Math.round((Date.now() - began) / 1000)} s)\n${Buffer.concat(said)}`
+  if (code !== 0) throw new Error(`${name.toLowerCase()} ended with ${code}`, { cause: all })
+  console.log(all)
 }
 
-/** Waits for all, also when one fails. */
+/** Waits for all, also when one fails: what failed is said last, where it is not lost in what the others say. */
 async function allOf(checks) {
-  for (const check of await Promise.allSettled(checks)) if (check.status === 'rejected') throw check.reason
+  const failed = (await Promise.allSettled(checks)).filter((check) => check.status === 'rejected')
+  for (const { reason } of failed) console.log(reason.cause ?? reason)
+  if (failed.length) throw failed[0].reason
 }
 
 try {

@@ -1,4 +1,4 @@
-import { computed, onScopeDispose, ref, shallowRef, watch, type InjectionKey } from 'vue'
+import { computed, onScopeDispose, readonly, ref, shallowRef, watch, type InjectionKey } from 'vue'
 import { db, type AssetRow } from '~/db/database'
 import { readFile } from '~/db/files'
 import { elementLevels } from '~/services/element-levels'
@@ -211,7 +211,10 @@ export function useScriptPlayer() {
   }
 
   /** Goes to an instant of the result, s. */
+  /** Goes up with every seek, also to where one is: a view then shows it. */
+  const seeks = ref(0)
   function seek(to: ResultTime): void {
+    seeks.value++
     desk.peek = null
     desk.time = result(Math.min(desk.map.length, Math.max(0, to)))
     base = null
@@ -227,6 +230,7 @@ export function useScriptPlayer() {
       return
     }
     pause()
+    seeks.value++
     desk.time = where.at
     desk.peek = recorded(Math.max(where.removed.from, Math.min(where.removed.to, to)))
     arrange(0.001)
@@ -441,6 +445,7 @@ export function useScriptPlayer() {
     speed,
     treated,
     backdrops,
+    seeks: readonly(seeks),
     seek,
     seekRecorded,
     step,

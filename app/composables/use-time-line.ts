@@ -283,7 +283,7 @@ export function useTimeLine(viewport: Readonly<ShallowRef<HTMLElement | null>>, 
   })
   // Wherever one goes to is seen.
   watch(
-    () => desk.time,
+    [() => desk.time, media.seeks],
     () => {
       const element = viewport.value
       const x = playhead.value

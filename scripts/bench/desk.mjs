@@ -1,6 +1,7 @@
 // How the desk plays a result: 720p, two feeds, three layers, a cut every ten seconds. Frames that are painted, how far each
 // is from the sound that is heard at that moment, and whether the sound ever breaks, by listening to the page. As it was
-// recorded, the sound is a file of its own; as it was brought in, it is in the film of the screen.
+// recorded, the sound is a file of its own; as it was brought in, it is in the film of the screen. Each beside the same files
+// in a bare page.
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -102,7 +103,7 @@ async function listen() {
     }
     video.requestVideoFrameCallback(painted)
   }
-  const context = new AudioContext()
+  const context = new AudioContext({ sampleRate: 48_000 })
   const code = `registerProcessor('level', class extends AudioWorkletProcessor {
     sum = 0; n = 0
     process([input]) {
@@ -117,8 +118,20 @@ async function listen() {
   await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
   const level = new AudioWorkletNode(context, 'level')
   level.port.onmessage = ({ data }) => found.levels.push(data)
-  // As loud as each is played, and nothing of what gets ready unheard.
-  for (const element of media()) context.createMediaElementSource(element).connect(level)
+  // A copy of what each plays, as loud as it is played: what gets ready unheard counts for nothing. An element that is
+  // routed through Web Audio itself would go by another clock than at the desk.
+  for (const element of media()) {
+    const stream = element.captureStream()
+    for (const picture of stream.getVideoTracks()) picture.stop()
+    if (stream.getAudioTracks().length === 0) continue
+    const heard = context.createGain()
+    const follow = () => {
+      heard.gain.value = element.muted ? 0 : element.volume
+    }
+    follow()
+    element.addEventListener('volumechange', follow)
+    context.createMediaStreamSource(stream).connect(heard).connect(level)
+  }
   await context.resume()
 }
 
@@ -133,11 +146,56 @@ export async function desk({ folder, say, figure }) {
     await made(folder, 'desk-sound.m4a', makeSound, say),
   ]
   const film = await made(folder, 'desk-film.mp4', makeFilm(screen, sound), say)
-  await play([screen, camera, sound], { say, figure: (values) => figure({ sound: 'recorded', ...values }) })
-  await play([film, camera], { say, figure: (values) => figure({ sound: 'in the film', ...values }) })
+  for (const [files, where] of [
+    [[screen, camera, sound], 'recorded'],
+    [[film, camera], 'in the film'],
+  ])
+    for (const [open, page] of [
+      [openDesk, 'the desk'],
+      [openBare, 'a bare page'],
+    ])
+      await play(files, open, { say, figure: (values) => figure({ sound: where, page, ...values }) })
 }
 
-async function play(films, { say, figure }) {
+async function openDesk(page, origin, films) {
+  await page.goto(origin)
+  await page.waitForSelector('.card')
+  await page.waitForFunction(
+    () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
+    { timeout: 120_000 },
+  )
+  await page.evaluate(() => {
+    document.body.insertAdjacentHTML('beforeend', '<input id="films" type="file" multiple>')
+  })
+  await (await page.$('#films')).uploadFile(...films)
+  await page.evaluate(layOut, LENGTH, CUTS)
+  await page.goto(`${origin}/lecture/glacier?step=tidied`)
+  await page.waitForSelector('.lane.sound canvas')
+  await page.waitForFunction(() => document.querySelectorAll('.picture video').length >= 2)
+  await new Promise((resolve) => setTimeout(resolve, 4000))
+  await page.evaluate(() => document.activeElement.blur())
+  await page.keyboard.press('Space')
+}
+
+/** The same files played from their beginning on, without cuts, layers or a desk: what the browser and the machine do. */
+async function openBare(page, origin, films) {
+  // Any document of the origin, as what listens needs a secure one.
+  await page.goto(`${origin}/api/nothing`)
+  await page.setContent(`<main class="desk picture" style="position:relative;width:600px;height:338px">
+    <input id="films" type="file" multiple>
+    <video aria-label="screen" style="position:absolute;inset:0;width:100%"></video>
+    <video aria-label="camera" style="position:absolute;right:0;bottom:0;width:30%" muted></video><audio></audio></main>`)
+  await (await page.$('#films')).uploadFile(...films)
+  await page.evaluate(async () => {
+    const elements = document.querySelectorAll('video, audio')
+    const files = [...document.querySelector('#films').files]
+    files.forEach((file, i) => (elements[i].src = URL.createObjectURL(file)))
+    if (files.length === 2) elements[2].remove()
+    await Promise.all([...elements].slice(0, files.length).map((element) => element.play()))
+  })
+}
+
+async function play(films, open, { say, figure }) {
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-'))
   const server = await startServer(data)
   const browser = await launchChromium({ devices: false })
@@ -145,23 +203,7 @@ async function play(films, { say, figure }) {
     const page = (await browser.pages())[0]
     await page.setViewport({ width: 1280, height: 800 })
     await page.setBypassCSP(true)
-    await page.goto(server.origin)
-    await page.waitForSelector('.card')
-    await page.waitForFunction(
-      () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
-      { timeout: 120_000 },
-    )
-    await page.evaluate(() => {
-      document.body.insertAdjacentHTML('beforeend', '<input id="films" type="file" multiple>')
-    })
-    await (await page.$('#films')).uploadFile(...films)
-    await page.evaluate(layOut, LENGTH, CUTS)
-    await page.goto(`${server.origin}/lecture/glacier?step=tidied`)
-    await page.waitForSelector('.lane.sound canvas')
-    await page.waitForFunction(() => document.querySelectorAll('.picture video').length >= 2)
-    await new Promise((resolve) => setTimeout(resolve, 4000))
-    await page.evaluate(() => document.activeElement.blur())
-    await page.keyboard.press('Space')
+    await open(page, server.origin, films)
     await new Promise((resolve) => setTimeout(resolve, 1500))
     say('playing …')
     await page.evaluate(listen)

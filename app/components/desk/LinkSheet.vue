@@ -3,7 +3,7 @@ import { Plus } from 'lucide-vue-next'
 import type { Timed } from '#core/documents/items'
 import type { LinkCard } from '#core/schema/marks'
 import { insertAt } from '#core/time/time-map'
-import { recorded, result } from '#core/time/units'
+import { recorded, result, type ResultTime } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { newId } from '~/services/ids'
 import { useChosen } from '~/stores/chosen'
@@ -20,11 +20,15 @@ const items = computed(() => itemLanes.find((l) => l.key === 'links')?.items(des
 const USUAL = 8
 const cardOf = (item: Timed) => item as Timed & LinkCard
 
+/** The next instant at which the recording is seen: cards are not, over what is put in between. */
+function pastInserts(time: ResultTime): ResultTime {
+  const between = insertAt(desk.map, time)
+  return between ? pastInserts(result(between.insert.at + between.insert.length)) : time
+}
+
 async function add(): Promise<void> {
   const { duration } = desk.map
-  // It is not seen over what is put in between.
-  for (let between = insertAt(desk.map, desk.time); between && !desk.selection; between = insertAt(desk.map, desk.time))
-    media.seek(result(between.insert.at + between.insert.length))
+  if (!desk.selection && insertAt(desk.map, desk.time)) media.seek(pastInserts(desk.time))
   const from = desk.selection?.from ?? recorded(Math.min(desk.recordedTime, Math.max(0, duration - 1)))
   const card: LinkCard = {
     id: newId(),
