@@ -121,7 +121,7 @@ test('students see and hear it while it is recorded, and the lecturer sees how m
   expect(await violations(page)).toEqual([])
 })
 
-test('another picture is shown when the lecturer chooses it', async () => {
+lengthy('another picture is shown when the lecturer chooses it', async () => {
   await author.choose('Students see', 'Hall camera')
   await page.waitForFunction(() => document.querySelector('video')?.videoWidth === 640, { timeout: 60_000 })
   await plays(3)

@@ -265,7 +265,7 @@ test('a phone of 360 px shows all of it, and two taps on a side go back or on', 
   await who.page.setViewport({ width: 1280, height: 800 })
 })
 
-test('where one picture cannot be had, the other has the frame', async () => {
+lengthy('where one picture cannot be had, the other has the frame', async () => {
   await who.page.setRequestInterception(true)
   who.page.on('request', (request) => void (/camera/.test(request.url()) ? request.abort() : request.continue()))
   await again()
