@@ -57,8 +57,6 @@ export default defineConfig({
           fileParallelism: false,
           // The way is walked step by step: what follows a step that failed says nothing.
           bail: 1,
-          // A page on a machine that others use as well may be late once; what is broken is broken twice.
-          retry: 1,
         },
       },
     ],

@@ -1,6 +1,9 @@
 // npm test: installs what is missing, then type check, lint, unit tests, the engine's tests and end-to-end tests, in
 // that order.
 import { spawn } from 'node:child_process'
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import {
   buildWhenStale,
   checkNode,
@@ -64,6 +67,37 @@ async function allOf(checks) {
   if (failed.length) throw failed[0].reason
 }
 
+/** Of a report of Vitest's, the files in which a test failed, or that were not come to by that. */
+async function filesLeft(report) {
+  const { testResults } = JSON.parse(await readFile(report, 'utf8'))
+  const isDone = ({ status, assertionResults }) =>
+    status === 'passed' && assertionResults.some((test) => test.status === 'passed')
+  return testResults.filter((file) => !isDone(file)).map((file) => file.name)
+}
+
+/**
+ * One half of the end-to-end tests. A page on a machine that others use as well may be late once; what is broken is broken
+ * twice. As a step builds on those before it, its file is walked once more from the beginning, and the rest after it.
+ */
+async function endToEnd(half) {
+  const name = `End-to-end tests, half ${half}`
+  const env = port && { THAW_TEST_PORT: String(port + half - 1) }
+  const folder = await mkdtemp(join(tmpdir(), 'thaw-test-'))
+  const report = join(folder, 'report.json')
+  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${report}`]
+  try {
+    await quietly(name, 'test:e2e', ['--shard', `${half}/2`, ...reporters], env)
+  } catch (error) {
+    // Without a report it did not even begin.
+    const left = await filesLeft(report).catch(() => [])
+    if (left.length === 0) throw error
+    console.log(error.cause)
+    await quietly(`${name}, what failed and what was left`, 'test:e2e', left, env)
+  } finally {
+    await rm(folder, { recursive: true, force: true })
+  }
+}
+
 try {
   await run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
   console.log('\n── Type check, lint and unit tests, side by side')
@@ -72,16 +106,7 @@ try {
   await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
   console.log('\n── End-to-end tests, in two halves side by side, each with a server of its own')
-  await allOf(
-    [1, 2].map((half) =>
-      quietly(
-        `End-to-end tests, half ${half}`,
-        'test:e2e',
-        ['--shard', `${half}/2`],
-        port && { THAW_TEST_PORT: String(port + half - 1) },
-      ),
-    ),
-  )
+  await allOf([1, 2].map(endToEnd))
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }
