@@ -12,6 +12,8 @@ import { ffmpeg, made, round } from './tools.mjs'
 
 const LENGTH = 180
 const CUTS = 15
+/** How long each is watched or listened to, s. */
+const SECONDS = 60
 
 /** A film of two slides a minute with something that always moves, as its pictures or as a speaker's. */
 const makePicture = (colour) => (path) =>
@@ -81,8 +83,11 @@ async function layOut(length, cuts) {
   db.close()
 }
 
-/** Notes, while it plays, each painted frame's distance from the sound, and the loudness of every 5 ms. Runs in the page. */
-async function listen() {
+/**
+ * Notes, while it plays, each painted frame's distance from the sound, or the loudness of every 5 ms: elements that are
+ * listened to go by the clock of Web Audio, which is not the desk's. Runs in the page.
+ */
+async function listen(toSound) {
   const found = { frames: {}, apart: [], levels: [], began: performance.now() }
   window.found = found
   const media = () => [...document.querySelectorAll('.desk audio, .picture video')]
@@ -103,6 +108,7 @@ async function listen() {
     }
     video.requestVideoFrameCallback(painted)
   }
+  if (!toSound) return
   const context = new AudioContext({ sampleRate: 48_000 })
   const code = `registerProcessor('level', class extends AudioWorkletProcessor {
     sum = 0; n = 0
@@ -118,21 +124,22 @@ async function listen() {
   await context.audioWorklet.addModule(URL.createObjectURL(new Blob([code], { type: 'text/javascript' })))
   const level = new AudioWorkletNode(context, 'level')
   level.port.onmessage = ({ data }) => found.levels.push(data)
-  // A copy of what each plays, as loud as it is played: what gets ready unheard counts for nothing. An element that is
-  // routed through Web Audio itself would go by another clock than at the desk.
-  for (const element of media()) {
-    const stream = element.captureStream()
-    for (const picture of stream.getVideoTracks()) picture.stop()
-    if (stream.getAudioTracks().length === 0) continue
-    const heard = context.createGain()
-    const follow = () => {
-      heard.gain.value = element.muted ? 0 : element.volume
-    }
-    follow()
-    element.addEventListener('volumechange', follow)
-    context.createMediaStreamSource(stream).connect(heard).connect(level)
-  }
+  // As loud as each is played, and nothing of what gets ready unheard.
+  for (const element of media()) context.createMediaElementSource(element).connect(level)
   await context.resume()
+}
+
+/** For how long there was sound, and where it was missing. @param all levels of 5 ms each */
+function heard(all) {
+  // What was heard before the tone reached the meter does not count.
+  const levels = all.slice(all.findIndex((l) => l > 0.02))
+  const breaks = []
+  levels.forEach((l, i) => {
+    if (l > 0.02) return
+    if (i > 0 && levels[i - 1] <= 0.02) breaks.at(-1).milliseconds += 5
+    else breaks.push({ at: round(i * 0.005, 2), milliseconds: 5 })
+  })
+  return { heardSeconds: round(levels.length * 0.005, 1), breaks }
 }
 
 const share = (list, test) => (list.length === 0 ? NaN : list.filter(test).length / list.length)
@@ -154,7 +161,8 @@ export async function desk({ folder, say, figure }) {
       [openDesk, 'the desk'],
       [openBare, 'a bare page'],
     ])
-      await play(files, open, { say, figure: (values) => figure({ sound: where, page, ...values }) })
+      for (const toSound of [false, true])
+        await play(files, open, toSound, { say, figure: (values) => figure({ sound: where, page, ...values }) })
 }
 
 async function openDesk(page, origin, films) {
@@ -195,7 +203,7 @@ async function openBare(page, origin, films) {
   })
 }
 
-async function play(films, open, { say, figure }) {
+async function play(films, open, toSound, { say, figure }) {
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-'))
   const server = await startServer(data)
   const browser = await launchChromium({ devices: false })
@@ -206,22 +214,18 @@ async function play(films, open, { say, figure }) {
     await open(page, server.origin, films)
     await new Promise((resolve) => setTimeout(resolve, 1500))
     say('playing …')
-    await page.evaluate(listen)
-    await new Promise((resolve) => setTimeout(resolve, 90_000))
+    await page.evaluate(listen, toSound)
+    await new Promise((resolve) => setTimeout(resolve, 1000 * SECONDS))
     const found = await page.evaluate(() => ({
       ...window.found,
       seconds: (performance.now() - window.found.began) / 1000,
     }))
+    if (toSound) {
+      figure({ seconds: round(found.seconds), ...heard(found.levels) })
+      return
+    }
     const off = found.apart.map((a) => 1000 * a.by)
     const sorted = off.map(Math.abs).sort((a, b) => a - b)
-    // What was heard before the tone reached the meter does not count.
-    const levels = found.levels.slice(found.levels.findIndex((l) => l > 0.02))
-    const breaks = []
-    levels.forEach((l, i) => {
-      if (l > 0.02) return
-      if (i > 0 && levels[i - 1] <= 0.02) breaks.at(-1).milliseconds += 5
-      else breaks.push({ at: round(i * 0.005, 2), milliseconds: 5 })
-    })
     figure({
       seconds: round(found.seconds),
       framesPerSecond: Object.fromEntries(
@@ -247,8 +251,6 @@ async function play(films, open, { say, figure }) {
         .filter((a) => Math.abs(a.by) > 0.06)
         .map((a) => [round(a.at / 1000, 1), round(1000 * a.by, 0)])
         .slice(0, 40),
-      heardSeconds: round(levels.length * 0.005, 1),
-      breaks,
     })
   } finally {
     await browser.close()
