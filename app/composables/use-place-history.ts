@@ -1,5 +1,5 @@
 /** What came of a lecture at one of its places, followed as it is pulled and as answers are marked. */
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { computed, onBeforeUnmount, onMounted, ref, type ComputedRef, type Ref, type ShallowRef } from 'vue'
 import { personKey } from '#core/course/people'
 import { History, type PlaceHistory } from '#core/results/history'
@@ -52,7 +52,7 @@ export function usePlaceHistory(lectureId: string, wanted = ''): FollowedPlace {
     const courses = new Map((await db.courses.toArray()).map((c) => [c.id, c.code]))
     const choices = places.map(({ id, place, removed }) => ({
       id,
-      says: `${courses.get(place.courseId) ?? place.courseId}, week ${place.week}, from ${format(new Date(place.from), 'd MMM yyyy')}${removed ? ' (taken off)' : ''}`,
+      says: `${courses.get(place.courseId) ?? place.courseId}, week ${place.week}, from ${dayjs(place.from).format('D MMM YYYY')}${removed ? ' (taken off)' : ''}`,
     }))
     const [place, watched] = row ? await Promise.all([placeHistory(row), watchedPlace(row)]) : [null, null]
     return { parts, row, choices, place, watched }

@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { addWeeks, differenceInCalendarWeeks, format, parseISO } from 'date-fns'
+import dayjs from 'dayjs'
+import isoWeek from 'dayjs/plugin/isoWeek'
 import { foldersOf, sayFolder } from '#core/library/folders'
 import { sayCount } from '#core/text/words'
 import { ListChecks, Plus } from 'lucide-vue-next'
@@ -9,6 +10,7 @@ import { db } from '~/db/database'
 import { cardsOf, countWaiting, folderKeys } from '~/services/cards'
 import { usePicked } from '~/stores/picked'
 
+dayjs.extend(isoWeek)
 useHead({ title: 'Term · Thaw' })
 const courses = useLive(() => db.courses.toArray())
 // What was changed on a card is seen first; these read as much as there are cards.
@@ -17,9 +19,14 @@ const waiting = useLive(countWaiting, [], 120)
 const weeks = computed(() => Math.max(1, ...(courses.value ?? []).map((c) => c.weeks)))
 const begins = computed(() => courses.value?.[0]?.startsOn)
 const thisWeek = computed(() =>
-  begins.value ? differenceInCalendarWeeks(new Date(), parseISO(begins.value), { weekStartsOn: 1 }) + 1 : 0,
+  begins.value ? dayjs().startOf('isoWeek').diff(dayjs(begins.value).startOf('isoWeek'), 'week') + 1 : 0,
 )
-const weekDate = (week: number) => (begins.value ? format(addWeeks(parseISO(begins.value), week - 1), 'd MMM') : '')
+const weekDate = (week: number) =>
+  begins.value
+    ? dayjs(begins.value)
+        .add(week - 1, 'week')
+        .format('D MMM')
+    : ''
 const folders = computed(() =>
   (courses.value ?? []).flatMap((course) =>
     foldersOf(folderPairs.value ?? [], course.id).map((folder) => ({ key: `${course.id} ${folder}`, course, folder })),

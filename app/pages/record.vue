@@ -1,5 +1,6 @@
 <script setup lang="ts">
-import { formatDistanceToNow } from 'date-fns'
+import dayjs from 'dayjs'
+import relativeTime from 'dayjs/plugin/relativeTime'
 import { sayWhere } from '#core/library/folders'
 import { adviceOn, hoursThatFit, isHall, kindOf, missingFrames, perHour, sumPerHour } from '#core/record/inputs'
 import type { ShareBox } from '#core/schema/edit'
@@ -48,6 +49,7 @@ const where = useLive(async () => {
       }
     : null
 })
+dayjs.extend(relativeTime)
 useHead({ title: computed(() => `Record ${where.value?.lecture.title ?? ''} · Thaw`) })
 
 const countdownLength = ref(3)
@@ -287,7 +289,7 @@ async function bringBack(take: Take): Promise<void> {
         <p v-for="m in missing" :key="m" class="notice" role="alert">{{ m }}</p>
         <p v-for="t in where.discarded" :key="t.id" class="notice">
           A recording of {{ sayDuration(t.duration) }} was discarded
-          {{ formatDistanceToNow(new Date(t.discardedAt ?? t.startedAt), { addSuffix: true }) }}.
+          {{ dayjs(t.discardedAt ?? t.startedAt).fromNow() }}.
           <el-button v-if="!locked" link @click="bringBack(t)">Bring it back</el-button>
         </p>
         <section class="inputs surface" aria-label="Inputs">

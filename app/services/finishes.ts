@@ -5,7 +5,7 @@ import { joinSlides, joinSound, takeAt } from '#core/record/recording'
 import type { Finish } from '#core/schema/finish'
 import { sayCount } from '#core/text/words'
 import { errorMessage } from '#core/text/error-message'
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { db, type FinishReport, type JobRow } from '~/db/database'
 import { readFile, storing } from '~/db/files'
 import { JobCancelled, type useJobs } from '~/stores/jobs'
@@ -115,7 +115,7 @@ async function putOnLecture(finish: Finish, lectureId: string): Promise<FinishRe
   const done = putFinish(
     finish,
     {
-      fields: fieldsOf(lecture, course, started ? format(new Date(started), 'd MMMM yyyy') : ''),
+      fields: fieldsOf(lecture, course, started ? dayjs(started).format('D MMMM YYYY') : ''),
       edit,
       chapters: before,
       others: { captions, links: documentOf(parts, 'links'), questions: documentOf(parts, 'questions') },

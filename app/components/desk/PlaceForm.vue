@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { releaseState } from '#core/course/release'
 import type { Place } from '#core/schema/publication'
 import { db } from '~/db/database'
@@ -22,7 +22,7 @@ const problem = computed(() => {
 watch(problem, (sentence) => emit('problem', sentence), { immediate: true })
 const says = computed(() => {
   const { from, until } = props.modelValue
-  const date = (instant: string) => format(new Date(instant), 'd MMMM yyyy, HH:mm')
+  const date = (instant: string) => dayjs(instant).format('D MMMM YYYY, HH:mm')
   const state = releaseState(props.modelValue, new Date().toISOString())
   if (state === 'waiting') return `Students see it from ${date(from)} on.`
   if (state === 'over') return 'This window is over: students do not see it.'

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { releaseState } from '#core/course/release'
 import { documentId } from '#core/documents/kinds'
 import { projectCaptions, projectLecture } from '#core/packages/publication'
@@ -99,7 +99,7 @@ const quick = computed(() => outdated.value && Boolean(desk.parts && filmsAreOut
 const sayPlace = ({ courseId, week }: Place) =>
   `${courses.value?.find((c) => c.id === courseId)?.code ?? 'A course that is gone'}, week ${week}`
 function sayWindow(place: Place): string {
-  const date = (instant: string) => format(new Date(instant), 'd MMM yyyy, HH:mm')
+  const date = (instant: string) => dayjs(instant).format('D MMM YYYY, HH:mm')
   const state = releaseState(place, new Date().toISOString())
   if (state === 'waiting') return `Students see it from ${date(place.from)} on.`
   if (state === 'over') return `Over since ${date(place.until ?? place.from)}.`
@@ -218,8 +218,8 @@ async function takeOff(row: PlaceRow): Promise<void> {
     <p v-if="release" class="notice" :class="{ good: !outdated }">
       {{
         outdated
-          ? `The lecture was changed since it was published: students see the state of ${format(new Date(release.publishedAt), 'd MMMM yyyy, HH:mm')}${shownName ? `, kept as “${shownName}”` : ''}.`
-          : `Published ${format(new Date(release.publishedAt), 'd MMMM yyyy, HH:mm')}. What students get is what stands here.`
+          ? `The lecture was changed since it was published: students see the state of ${dayjs(release.publishedAt).format('D MMMM YYYY, HH:mm')}${shownName ? `, kept as “${shownName}”` : ''}.`
+          : `Published ${dayjs(release.publishedAt).format('D MMMM YYYY, HH:mm')}. What students get is what stands here.`
       }}
     </p>
     <p v-if="announced" class="notice">

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { errorMessage } from '#core/text/error-message'
 import { db, type RevisionRow } from '~/db/database'
 import { publish } from '~/services/publishing'
@@ -117,7 +117,7 @@ async function goBack(revision: RevisionRow): Promise<void> {
       <li v-for="revision in revisions" :key="revision.id">
         <span class="what"
           ><strong>{{ revision.name }}</strong
-          ><br /><span class="quiet">{{ format(new Date(revision.madeAt), 'd MMMM yyyy, HH:mm') }}</span
+          ><br /><span class="quiet">{{ dayjs(revision.madeAt).format('D MMMM YYYY, HH:mm') }}</span
           ><span v-if="out?.revisionId === revision.id" class="seen">Students see this</span></span
         >
         <span class="does">

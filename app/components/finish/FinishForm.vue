@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useObjectUrl } from '@vueuse/core'
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { Stamp } from 'lucide-vue-next'
 import { fieldsOf, newFinish, type FieldValues } from '#core/edit/finish'
 import type { Finish } from '#core/schema/finish'
@@ -26,7 +26,7 @@ const example = useLive(async () => {
   return latest ? { lecture: latest.lecture, course: course ?? null } : null
 })
 const values = computed<FieldValues>(() => {
-  const date = format(new Date(example.value?.lecture.createdAt ?? Date.now()), 'd MMMM yyyy')
+  const date = dayjs(example.value?.lecture.createdAt ?? Date.now()).format('D MMMM YYYY')
   const known = example.value && fieldsOf(example.value.lecture, example.value.course, date)
   return {
     title: known?.title || 'A lecture',

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import type { History, PlaceHistory } from '#core/results/history'
 import { sayLog } from '#core/results/marking'
 
@@ -25,7 +25,7 @@ const log = computed(() => sayLog(props.history, props.place.grading))
         </thead>
         <tbody>
           <tr v-for="e in log" :key="e.id">
-            <td class="when">{{ format(new Date(e.at), 'd MMM yyyy, HH:mm') }}</td>
+            <td class="when">{{ dayjs(e.at).format('D MMM YYYY, HH:mm') }}</td>
             <td>{{ e.student }}</td>
             <td>{{ e.about }}</td>
             <td>{{ e.what }}</td>

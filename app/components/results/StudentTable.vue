@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import {
   createColumnHelper,
   getCoreRowModel,
@@ -63,7 +63,7 @@ const table = useVueTable({
 })
 const says = { asc: 'ascending', desc: 'descending' } as const
 function sayCell(row: StudentRow, id: string, value: unknown): string {
-  if (id === 'seen') return row.lastSeenAt ? format(new Date(row.lastSeenAt), 'd MMM yyyy, HH:mm') : '–'
+  if (id === 'seen') return row.lastSeenAt ? dayjs(row.lastSeenAt).format('D MMM YYYY, HH:mm') : '–'
   if (id === 'watched') return row.watched === null ? '–' : `${Math.round(100 * row.watched)} %`
   return String(value)
 }

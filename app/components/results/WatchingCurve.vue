@@ -3,7 +3,7 @@ import { max, range, sum } from 'd3-array'
 import { scaleLinear } from 'd3-scale'
 import { area, line } from 'd3-shape'
 import { useElementSize } from '@vueuse/core'
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { projectLecture } from '#core/packages/publication'
 import type { CurvePoint, LectureWatching } from '#core/results/watching'
 import { sayCount } from '#core/text/words'
@@ -214,7 +214,7 @@ const table = computed(() => {
           </caption>
           <tbody>
             <tr v-for="d in days" :key="d.day">
-              <th scope="row">{{ format(new Date(d.day), 'EEE d MMM') }}</th>
+              <th scope="row">{{ dayjs(d.day).format('ddd D MMM') }}</th>
               <td class="days"><span class="bar" :style="{ width: `${(100 * d.hours) / mostHours}%` }" /></td>
               <td>
                 {{ sayHours(d.hours) }},

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format, roundToNearestMinutes } from 'date-fns'
+import dayjs from 'dayjs'
 import type { Course, Lecture } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import type { BroadcastRow } from '~/db/database'
@@ -49,10 +49,11 @@ const sending = computed(() => {
   ].join(', ')
 })
 
+/** Lectures begin on a multiple of this, ms. */
+const STEP = 5 * 60 * 1000
+
 function open(): void {
-  startsAt.value = props.announced
-    ? new Date(props.announced.startsAt)
-    : roundToNearestMinutes(new Date(), { nearestTo: 5, roundingMethod: 'ceil' })
+  startsAt.value = props.announced ? new Date(props.announced.startsAt) : new Date(Math.ceil(Date.now() / STEP) * STEP)
   opened.value = true
 }
 async function tell(act: () => Promise<void>, says: string): Promise<void> {
@@ -89,7 +90,7 @@ const withdraw = () =>
             ? 'not announced'
             : live
               ? sending
-              : `announced for ${format(new Date(announced.startsAt), 'EEE d MMM, HH:mm')}`
+              : `announced for ${dayjs(announced.startsAt).format('ddd D MMM, HH:mm')}`
         }}</small></span
       >
       <el-button v-if="!live && !opened" size="small" :disabled="locked" @click="open">{{

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Download } from 'lucide-vue-next'
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import type { Feed, Take } from '#core/schema/lecture'
 import { errorMessage } from '#core/text/error-message'
 import { db } from '~/db/database'
@@ -79,7 +79,7 @@ async function save(fileId: string, labels: string, number: number): Promise<voi
         <span
           ><strong>{{ f.labels }}</strong
           ><br /><small class="quiet"
-            >{{ format(new Date(f.take.startedAt), 'd MMM yyyy, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB{{
+            >{{ dayjs(f.take.startedAt).format('D MMM YYYY, HH:mm') }}, {{ (f.size / 1e6).toFixed(1) }} MB{{
               which(f.number)
             }}</small
           ></span

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { addDays, endOfDay } from 'date-fns'
+import dayjs from 'dayjs'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { sayDuration } from '#core/time/timecode'
@@ -24,7 +24,7 @@ const service = shallowRef<ServiceConnection | null>(null)
 const found = shallowRef<Orderable[]>([])
 const address = ref('')
 const key = ref('')
-const due = ref(addDays(new Date(), 7))
+const due = ref(dayjs().add(7, 'day').toDate())
 const notes = ref('')
 const problem = ref('')
 const told = ref('')
@@ -76,7 +76,7 @@ const join = () =>
 const order = () =>
   attempt(async () => {
     const ids = ready.value.map((o) => o.lectureId)
-    const count = await placeOrders(ids, endOfDay(due.value).toISOString(), notes.value)
+    const count = await placeOrders(ids, dayjs(due.value).endOf('day').toISOString(), notes.value)
     told.value = `Ordered for ${sayCount(count, 'lecture', 'lectures')}. Where each stands follows by itself.`
     found.value = await orderables(props.lectureIds)
     // It goes on when this is closed.

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useObjectUrl } from '@vueuse/core'
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { Check, Folder, RadioTower } from 'lucide-vue-next'
 import { sayFolder } from '#core/library/folders'
 import { readiness as readinessOf } from '#core/library/readiness'
@@ -72,7 +72,7 @@ function pick(event: Event): void {
         >{{ sayFolder(card.lecture.folder) }}</span
       >
       <span v-if="card.liveAt" class="folder quiet"
-        ><RadioTower :size="13" aria-hidden="true" />live {{ format(new Date(card.liveAt), 'EEE d MMM, HH:mm') }}</span
+        ><RadioTower :size="13" aria-hidden="true" />live {{ dayjs(card.liveAt).format('ddd D MMM, HH:mm') }}</span
       >
       <ReadinessMarks :readiness="readiness" />
       <span class="next" :class="{ all: !readiness.next }">{{ readiness.next?.says ?? 'All done' }}</span>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { Archive, Film, Video } from 'lucide-vue-next'
 import { sayWhere } from '#core/library/folders'
 import type { Course } from '#core/schema/lecture'
@@ -26,7 +26,7 @@ const where = computed(
     course.value &&
     `“${finalTitle.value}” goes to ${sayWhere(course.value, { week: week.value, folder: folder.value })}.`,
 )
-const finalTitle = computed(() => title.value.trim() || `Lecture of ${format(new Date(), 'd MMMM yyyy, HH:mm')}`)
+const finalTitle = computed(() => title.value.trim() || `Lecture of ${dayjs().format('D MMMM YYYY, HH:mm')}`)
 
 async function record(): Promise<void> {
   const id = await createLecture(courseId.value, week.value, finalTitle.value, folder.value)

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { format } from 'date-fns'
+import dayjs from 'dayjs'
 import { personKey, sayStudent } from '#core/course/people'
 import { isGraded } from '#core/questions/grade'
 import { sayAnswer } from '#core/results/marking'
@@ -113,7 +113,7 @@ async function takeBack(set: string, attempt: number, { questionId }: JudgedQues
         </div>
         <div>
           <dt>Last answer</dt>
-          <dd>{{ own.lastAnswerAt ? format(new Date(own.lastAnswerAt), 'd MMM yyyy, HH:mm') : '–' }}</dd>
+          <dd>{{ own.lastAnswerAt ? dayjs(own.lastAnswerAt).format('D MMM YYYY, HH:mm') : '–' }}</dd>
         </div>
         <div v-if="watched">
           <dt>Watched</dt>
@@ -124,7 +124,7 @@ async function takeBack(set: string, attempt: number, { questionId }: JudgedQues
         </div>
         <div v-if="watched">
           <dt>Watched last</dt>
-          <dd>{{ format(new Date(watched.lastAt), 'd MMM yyyy, HH:mm') }}</dd>
+          <dd>{{ dayjs(watched.lastAt).format('D MMM YYYY, HH:mm') }}</dd>
         </div>
       </dl>
       <section v-if="map && watched" class="surface" aria-labelledby="watched-heading">
@@ -151,7 +151,7 @@ async function takeBack(set: string, attempt: number, { questionId }: JudgedQues
           <h2>
             {{ s.own.set.title }}{{ s.judged.length > 1 ? `, attempt ${a.number}` : '' }}
             <small class="quiet">{{
-              a.handedInAt ? `handed in ${format(new Date(a.handedInAt), 'd MMM yyyy, HH:mm')}` : 'not handed in'
+              a.handedInAt ? `handed in ${dayjs(a.handedInAt).format('D MMM YYYY, HH:mm')}` : 'not handed in'
             }}</small>
           </h2>
           <ul>
