@@ -6,6 +6,8 @@ import { existsSync, mkdirSync, readdirSync, readFileSync, renameSync, rmSync, s
 import { createServer } from 'node:net'
 import { fileURLToPath } from 'node:url'
 import { join } from 'node:path'
+import { holdFolder } from '../server/store/lock.mjs'
+import { Steps } from './steps.mjs'
 
 export const root = fileURLToPath(new URL('..', import.meta.url))
 
@@ -35,20 +37,50 @@ export function run(program, args, options = {}) {
 const read = (file) => (existsSync(file) ? readFileSync(file, 'utf8') : '')
 const digest = (text) => createHash('sha256').update(text).digest('hex')
 
-/** Installs the packages when the lock file is not the one they were installed from. */
-export async function installPackages() {
-  const lock = digest(read(join(root, 'package-lock.json')))
-  const stamp = join(root, 'node_modules', '.thaw-lock')
-  if (read(stamp) === lock) return
-  console.log('Installing packages …')
+/** Packages that this machine gets by the lock file: paths below the root, without those of other systems. */
+function lockedPackages(withTests) {
+  const { packages } = JSON.parse(read(join(root, 'package-lock.json')))
+  const fits = (list, mine) => !list || list.includes(mine) || (list[0].startsWith('!') && !list.includes(`!${mine}`))
+  return Object.entries(packages)
+    .filter(
+      ([path, { dev, os, cpu }]) =>
+        path && (withTests || !dev) && fits(os, process.platform) && fits(cpu, process.arch),
+    )
+    .map(([path]) => join(root, path, 'package.json'))
+}
+
+/** What is installed: `none`, `running` (what starting takes), or `tests` (all), by the lock file as it is now. */
+function installed() {
+  const [lock, what] = read(packagesStamp).split(' ')
+  return lock === digest(read(join(root, 'package-lock.json'))) ? what : 'none'
+}
+const packagesStamp = join(root, 'node_modules', '.thaw-lock')
+const hasPackages = (withTests) => (withTests ? installed() === 'tests' : installed() !== 'none')
+
+/**
+ * Installs the packages when the lock file is not the one they were installed from.
+ * @param {{ withTests?: boolean, steps?: Steps }} [options] with what the tests and the makers of the demo need, or only
+ * what starting needs
+ */
+export async function installPackages({ withTests = true, steps = new Steps(1) } = {}) {
+  if (hasPackages(withTests)) return
+  steps.begin('Installing packages')
+  const wanted = lockedPackages(withTests)
+  const timer = setInterval(() => steps.tell(`${wanted.filter(existsSync).length} of ${wanted.length}`), 1000)
+  // What starting needs is there already: the rest is added to it.
+  const how = installed() === 'running' ? ['install', '--no-save'] : ['ci']
+  const which = withTests ? '--include=dev' : '--omit=dev'
   try {
-    await run('npm', ['ci', '--no-audit', '--no-fund'])
+    await runQuietly('npm', [...how, which, '--no-audit', '--no-fund', '--loglevel=error'])
   } catch (error) {
     fail(
       `The packages could not be installed (${error.message}). Check that the npm registry can be reached, then try again.`,
     )
+  } finally {
+    clearInterval(timer)
   }
-  writeFileSync(stamp, lock)
+  writeFileSync(packagesStamp, `${digest(read(join(root, 'package-lock.json')))} ${withTests ? 'tests' : 'running'}`)
+  steps.end()
 }
 
 const appSources = [
@@ -61,7 +93,11 @@ const appSources = [
   'public',
   'nuxt.config.ts',
   'package-lock.json',
+  // What the configurations import.
+  'scripts/build-steps.mjs',
+  'scripts/element-styles.mjs',
   'scripts/rooms.mjs',
+  'scripts/worker-urls.mjs',
 ]
 
 const engineSources = ['core', 'media', 'package-lock.json', 'scripts/rooms.mjs']
@@ -80,16 +116,18 @@ function sourceState(sources) {
   return digest(lines.join('\n'))
 }
 
-/** Runs a program quietly; what it said is shown only when it fails. */
-function runQuietly(program, args, options = {}) {
+/** Runs a program quietly; what it said is shown only when it fails. @param {(message: unknown) => void} [onMessage] */
+function runQuietly(program, args, { onMessage, ...options } = {}) {
   return new Promise((resolve, reject) => {
-    const child = spawn(program, args, { cwd: root, stdio: ['ignore', 'pipe', 'pipe'], ...options })
+    const stdio = ['ignore', 'pipe', 'pipe', ...(onMessage ? ['ipc'] : [])]
+    const child = spawn(program, args, { cwd: root, stdio, ...options })
     let said = ''
     const listen = (data) => {
       said = (said + data).slice(-8000)
     }
     child.stdout.on('data', listen)
     child.stderr.on('data', listen)
+    if (onMessage) child.on('message', onMessage)
     child.on('error', reject)
     child.on('exit', (code) => {
       if (code === 0) return resolve()
@@ -102,22 +140,62 @@ function runQuietly(program, args, options = {}) {
 /** The captioning service that ships, as it is built. */
 export const captioningProgram = join(root, '.build', 'captioning', 'captioning.mjs')
 
+const buildStamp = join(root, '.build', 'state')
+const isBuilt = (state) =>
+  read(buildStamp) === state &&
+  [join(root, '.output', 'server', 'index.mjs'), captioningProgram].every((file) => existsSync(file))
+
+/** How many steps a build has. */
+const BUILD_STEPS = 3
+
 /** Builds the player, the captioning service and the application when a source has changed since the last build. */
-export async function buildWhenStale() {
-  const stamp = join(root, '.build', 'state')
+export async function buildWhenStale(steps = new Steps(BUILD_STEPS)) {
   const state = sourceState(appSources)
-  const isBuilt = existsSync(join(root, '.output', 'server', 'index.mjs')) && existsSync(captioningProgram)
-  if (read(stamp) === state && isBuilt) return
-  console.log('Building …')
+  if (isBuilt(state)) return
+  // What is half built when this is cut off is no build of any state.
+  rmSync(buildStamp, { force: true })
+  const vite = (config) =>
+    runQuietly(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'build', '-c', config])
   try {
-    await runQuietly('npx', ['vite', 'build', '-c', 'player/vite.config.ts'])
-    await runQuietly('npx', ['vite', 'build', '-c', 'standins/captioning/vite.config.ts'])
-    await runQuietly('npx', ['nuxt', 'build'], { env: { ...process.env, NODE_ENV: 'production' } })
+    steps.begin('Building the student player')
+    await Promise.all(['player/vite.config.ts', 'standins/captioning/vite.config.ts'].map(vite))
+    steps.begin('Building the pages')
+    await runQuietly(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+      env: { ...process.env, NODE_ENV: 'production' },
+      onMessage({ modules, server }) {
+        if (server) steps.begin('Building the server')
+        else steps.tell(`${modules} files`)
+      },
+    })
   } catch (error) {
     fail(`The build did not work (${error.message}). The lines above say why.`)
   }
   mkdirSync(join(root, '.build'), { recursive: true })
-  writeFileSync(stamp, state)
+  writeFileSync(buildStamp, state)
+  steps.end()
+}
+
+/**
+ * Installs and builds what starting takes, one command after the other.
+ * @param {(sentence: string) => void} say what is told before it begins, where there is something to do
+ */
+export async function prepareStart(say) {
+  const work = () => (hasPackages(false) ? 0 : 1) + (isBuilt(sourceState(appSources)) ? 0 : BUILD_STEPS)
+  if (work() === 0) return
+  let letGo = await holdFolder(root)
+  if (!letGo) say('Another command is preparing this folder. Waiting until it is done …')
+  while (!letGo) {
+    await new Promise((resolve) => setTimeout(resolve, 500))
+    letGo = await holdFolder(root)
+  }
+  const count = work()
+  if (count > 0) {
+    say(hasPackages(false) ? 'Thaw has changed and is built again.' : 'A first start takes about a minute and a half.')
+    const steps = new Steps(count)
+    await installPackages({ withTests: false, steps })
+    await buildWhenStale(steps)
+  }
+  await letGo()
 }
 
 const A_DAY = 24 * 60 * 60 * 1000
@@ -131,7 +209,9 @@ export async function engineFolder(quiet = false) {
   if (existsSync(folder)) return folder
   if (!quiet) console.error('Building the engine …')
   const part = `${folder}.part-${process.pid}`
-  await runQuietly('npx', ['vite', 'build', '-c', 'media/vite.config.ts', '--outDir', part])
+  await runQuietly(process.execPath, [
+    ...[join(root, 'node_modules/vite/bin/vite.js'), 'build', '-c', 'media/vite.config.ts', '--outDir', part],
+  ])
   try {
     renameSync(part, folder)
   } catch (error) {
@@ -180,6 +260,31 @@ export function freePort() {
     })
   })
 }
+
+/** Where Debian puts a plug-in of GStreamer's, on the usual kinds of machine. */
+const gstreamer = (name) =>
+  ['x86_64', 'aarch64'].map((kind) => `/usr/lib/${kind}-linux-gnu/gstreamer-1.0/libgst${name}.so`)
+
+/** The browser of tests and of the command line. */
+export const chromium = {
+  name: 'chromium',
+  program: [process.env.CHROMIUM || '/usr/bin/chromium', '/usr/bin/google-chrome'],
+}
+
+/** What the tests need of Debian's: a package, and a file of which it is told that it is there. */
+export const forTests = [
+  chromium,
+  { name: 'ffmpeg', program: ['/usr/bin/ffprobe'] },
+  // A second opinion on films that were made.
+  { name: 'gstreamer1.0-tools', program: ['/usr/bin/gst-launch-1.0'] },
+  { name: 'gstreamer1.0-plugins-base', program: gstreamer('videoconvertscale') },
+  { name: 'gstreamer1.0-plugins-good', program: gstreamer('isomp4') },
+  { name: 'gstreamer1.0-libav', program: gstreamer('libav') },
+  { name: 'flite', program: ['/usr/bin/flite'] },
+  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_batch'] },
+  { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
+  { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
+]
 
 /** Installs Debian packages when programs are missing; without root or apt, a sentence says what to install. */
 export function installDebian(wanted) {

@@ -20,7 +20,7 @@ import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { asideName, createFile, FILE_MODE, ifThere, makeFolder, removeFile, replaceFile } from './durable'
 import { journalFile, type JournalFile } from './journal'
-import { holdFolder } from './lock'
+import { holdFolder } from './lock.mjs'
 import { partsDriver, partsOver, removeUnfinished } from './parts'
 import type { Documents, Journals, Kept, Store } from './store'
 
@@ -55,6 +55,8 @@ const journalName = (name: string) => createHash('sha256').update(name).digest('
 export async function openFileStore({ folder, parts, log = console.error }: FileStoreSettings): Promise<Store> {
   await makeFolder(folder)
   const letGo = await holdFolder(folder)
+  if (!letGo)
+    throw new Error(`Another Thaw server uses the folder ${folder}. Stop it, or set THAW_DATA to another folder.`)
   await removeUnfinished(folder)
   const turns = new Map<string, Mutex>()
 

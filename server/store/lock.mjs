@@ -1,14 +1,19 @@
-/** Says that a process holds a folder: a socket that the kernel closes when the process ends, however it ends. */
+// Says that a process holds a folder: a socket that the kernel closes when the process ends, however it ends. Plain
+// JavaScript, as the start command needs it before anything is installed.
 import { createHash } from 'node:crypto'
 import { realpath, rm } from 'node:fs/promises'
-import { connect, createServer, type Server } from 'node:net'
+import { connect, createServer } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 
-const listens = (path: string): Promise<Server | null> =>
+/**
+ * @param {string} path
+ * @returns {Promise<import('node:net').Server | null>} null when something listens there, or did
+ */
+const listens = (path) =>
   new Promise((resolve, reject) => {
     const server = createServer((socket) => socket.destroy())
-    server.once('error', (error: NodeJS.ErrnoException) =>
+    server.once('error', (/** @type {NodeJS.ErrnoException} */ error) =>
       error.code === 'EADDRINUSE' ? resolve(null) : reject(error),
     )
     server.listen(path, () => resolve(server))
@@ -16,7 +21,11 @@ const listens = (path: string): Promise<Server | null> =>
     server.unref()
   })
 
-const answers = (path: string): Promise<boolean> =>
+/**
+ * @param {string} path
+ * @returns {Promise<boolean>}
+ */
+const answers = (path) =>
   new Promise((resolve) => {
     const socket = connect(path)
     socket.once('connect', () => {
@@ -27,10 +36,11 @@ const answers = (path: string): Promise<boolean> =>
   })
 
 /**
- * @returns what lets go of the folder
- * @throws {Error} with a sentence when another process on this machine holds it
+ * @param {string} folder
+ * @returns {Promise<(() => Promise<void>) | null>} what lets go of the folder; null when another process on this machine
+ * holds it
  */
-export async function holdFolder(folder: string): Promise<() => Promise<void>> {
+export async function holdFolder(folder) {
   const name = createHash('sha256')
     .update(await realpath(folder))
     .digest('hex')
@@ -42,8 +52,6 @@ export async function holdFolder(folder: string): Promise<() => Promise<void>> {
     await rm(path, { force: true })
     server = await listens(path)
   }
-  if (!server)
-    throw new Error(`Another Thaw server uses the folder ${folder}. Stop it, or set THAW_DATA to another folder.`)
   const held = server
-  return () => new Promise((resolve) => held.close(() => resolve()))
+  return held && (() => new Promise((resolve) => held.close(() => resolve())))
 }
