@@ -11,6 +11,7 @@ const out = join(root, 'docs/screenshots')
 mkdirSync(out, { recursive: true })
 const data = mkdtempSync(join(tmpdir(), 'thaw-shots-'))
 const port = 3978
+const KEY = 'a-key-for-screenshots'
 const origin = `http://localhost:${port}`
 const service = `http://localhost:${port + 1}`
 const captioning = spawn(
@@ -26,7 +27,7 @@ const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')],
     PORT: String(port),
     NITRO_PORT: String(port),
     THAW_DATA: data,
-    THAW_AUTHOR_KEY: 'shots',
+    THAW_AUTHOR_KEY: KEY,
     THAW_CAPTIONING: service,
     THAW_DEMO_FILES: join(root, 'demo/publications'),
     NODE_ENV: 'production',
@@ -44,7 +45,7 @@ try {
     await target.screenshot({ path: join(out, `${name}.png`) })
     console.log(name)
   }
-  await page.goto(`${origin}/#key=shots`)
+  await page.goto(`${origin}/#key=${KEY}`)
   await page.waitForSelector('.card')
   // The stills on the cards are made by jobs; wait until none is under way.
   await page.waitForFunction(

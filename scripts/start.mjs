@@ -3,37 +3,53 @@ import { randomBytes } from 'node:crypto'
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import {
-  buildWhenStale,
-  captioningProgram,
-  checkNode,
-  chosenPort,
-  fail,
-  freePort,
-  installPackages,
-  portIsFree,
-  root,
-} from './setup.mjs'
+import { parseArgs } from 'node:util'
+import { settingProblems } from '../server/settings.mjs'
+import { captioningProgram, checkNode, chosenPort, fail, freePort, portIsFree, prepareStart, root } from './setup.mjs'
 
-if (process.argv.includes('--help')) {
-  console.log(
-    'npm start [-- --port N]\n\nStarts Thaw with its demo term. PORT, THAW_DATA (folder of what is published, .data by default),\nTHAW_AUTHOR_KEY, THAW_DEMO=off and THAW_CAPTIONING (address of a captioning service, instead of the\none that ships) are read from the environment.',
-  )
+const usage = `npm start [-- --port N]
+
+Starts Thaw with its demo term and prints where to open it. What is missing is installed and built first.
+
+  --port N   the port on which Thaw answers, 3000 unless PORT says otherwise
+  --help     shows this
+
+docs/settings.md lists the settings that are read from the environment.`
+
+function options() {
+  try {
+    return parseArgs({ options: { port: { type: 'string' }, help: { type: 'boolean' } } }).values
+  } catch (error) {
+    fail(`${error.message}.\n\n${usage}`)
+  }
+}
+if (options().help) {
+  console.log(usage)
   process.exit(0)
 }
 checkNode()
+const problems = settingProblems(process.env)
+if (problems.length > 0) fail(problems.join('\n'))
 const port = chosenPort(3000)
-if (!(await portIsFree(port)))
+const portTaken = () =>
   fail(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`)
-await installPackages()
-await buildWhenStale()
+if (!(await portIsFree(port))) portTaken()
+await prepareStart(console.log)
 
-const data = resolve(root, process.env.THAW_DATA ?? '.data')
-mkdirSync(data, { recursive: true })
+const data = resolve(root, process.env.THAW_DATA || '.data')
 const keyFile = join(data, 'author-key')
-if (!process.env.THAW_AUTHOR_KEY && !existsSync(keyFile))
-  writeFileSync(keyFile, randomBytes(12).toString('base64url'), { mode: 0o600 })
-const key = process.env.THAW_AUTHOR_KEY ?? readFileSync(keyFile, 'utf8').trim()
+/** The author's key: the setting, or one that is made once and kept. */
+function authorKey() {
+  if (process.env.THAW_AUTHOR_KEY) return process.env.THAW_AUTHOR_KEY
+  try {
+    mkdirSync(data, { recursive: true })
+    if (!existsSync(keyFile)) writeFileSync(keyFile, randomBytes(12).toString('base64url'), { mode: 0o600 })
+    return readFileSync(keyFile, 'utf8').trim()
+  } catch (error) {
+    fail(`The data folder ${data} cannot be used (${error.message}). Set THAW_DATA to one that can be written.`)
+  }
+}
+const key = authorKey()
 
 // The captioning service is another house's: a process of its own, on a port of its own.
 const captioningPort = (await portIsFree(port + 100)) ? port + 100 : await freePort()
@@ -47,7 +63,7 @@ const captioning = process.env.THAW_CAPTIONING
       ],
       { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] },
     )
-const captioningAddress = process.env.THAW_CAPTIONING ?? `http://localhost:${captioningPort}`
+const captioningAddress = process.env.THAW_CAPTIONING || `http://localhost:${captioningPort}`
 
 const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
   cwd: root,
@@ -63,26 +79,34 @@ const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.m
     NODE_ENV: 'production',
   },
 })
-let told = false
+/** Resolves once the page is served: the server listens before it has opened its data. */
+const pageAnswers = async () => (await fetch(`http://localhost:${port}/`)).arrayBuffer()
+
+let isListening = false
 server.stdout.on('data', (text) => {
-  if (told || !String(text).includes('Listening')) return
-  told = true
+  if (isListening || !String(text).includes('Listening')) return
+  isListening = true
+  // Where it does not answer it has ended, and said why.
+  pageAnswers().then(sayWhere, () => undefined)
+})
+
+function sayWhere() {
   console.log(`
 Thaw is running.
 
-  For the instructor   http://localhost:${port}/#key=${key}
+  For the instructor   http://localhost:${port}/#key=${encodeURIComponent(key)}
   For a student        http://localhost:${port}/course-site/
   A captioning service ${captioningAddress}/
 
 The first address signs the browser in as the author. Opened without the key, everything works except
 drafting captions, publishing and reading results, for which Thaw then asks for it:  ${key}
 Stop with Ctrl C.`)
-})
+}
 server.on('exit', (code) => {
   captioning?.kill()
   process.exit(code ?? 0)
 })
-for (const signal of ['SIGINT', 'SIGTERM'])
+for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
   process.on(signal, () => {
     captioning?.kill(signal)
     server.kill(signal)

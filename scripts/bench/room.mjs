@@ -40,7 +40,7 @@ export async function openRoom(...inputs) {
       PORT: String(port),
       NITRO_PORT: String(port),
       THAW_DATA: join(folder, 'data'),
-      THAW_AUTHOR_KEY: 'bench',
+      THAW_AUTHOR_KEY: 'a-key-for-the-bench',
     },
   })
   await new Promise((resolve) => server.stdout.on('data', (text) => text.toString().includes('Listening') && resolve()))
