@@ -4,6 +4,7 @@
  */
 import { readFileSync, writeFileSync } from 'node:fs'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { watchStatement, type Stretch } from '../core/results/played'
 import type { Answer, OpenQuestion, QuestionKey } from '../core/schema/questions'
 import type { ReceivedEvent } from '../core/schema/attempt'
@@ -12,7 +13,7 @@ import { parseAs } from '../core/schema/validate'
 import type { ReceivedStatement, WatchVerb } from '../core/schema/watching'
 import { courses, students } from '../standins/course-site/people'
 
-const root = new URL('..', import.meta.url).pathname
+const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'demo/publications')
 const read = (path: string): unknown => JSON.parse(readFileSync(join(out, path), 'utf8'))
 const term = parseAs(DemoTerm, JSON.parse(readFileSync(join(root, 'public/demo/term.json'), 'utf8')), 'demo term')

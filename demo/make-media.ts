@@ -8,6 +8,7 @@ import { mkdir, mkdtemp, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { promisify } from 'node:util'
+import { fileURLToPath } from 'node:url'
 import { build } from 'vite'
 import { reflow } from '../core/captions/reflow'
 import { newTrack } from '../core/captions/track'
@@ -21,7 +22,7 @@ import { decks } from './decks'
 
 const run = promisify(execFile)
 const RATE = 16_000
-const out = new URL('../public/demo/media/', import.meta.url).pathname
+const out = fileURLToPath(new URL('../public/demo/media/', import.meta.url))
 
 /** Seconds of room before the first word, between slides, and after the last: what tidying takes out. */
 const room = { before: 2.5, between: 0.9, after: 3 }
@@ -65,7 +66,7 @@ async function main(names: string[]): Promise<void> {
     configFile: false,
     build: {
       write: false,
-      lib: { entry: new URL('studio.ts', import.meta.url).pathname, formats: ['iife'], name: 'studio' },
+      lib: { entry: fileURLToPath(new URL('studio.ts', import.meta.url)), formats: ['iife'], name: 'studio' },
     },
   })
   const code = (Array.isArray(bundle) ? bundle[0] : bundle) as { output: { code: string }[] }

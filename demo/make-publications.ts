@@ -6,11 +6,12 @@ import { spawn } from 'node:child_process'
 import { cpSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { DemoQuestions, DemoTerm } from '../core/schema/demo'
 import { parseAs } from '../core/schema/validate'
 import { launchChromium } from '../scripts/chromium.mjs'
 
-const root = new URL('..', import.meta.url).pathname
+const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'demo/publications')
 const PORT = 3977
 const KEY = 'demo'

@@ -4,6 +4,7 @@
  */
 import { execFileSync } from 'node:child_process'
 import { readFileSync, writeFileSync } from 'node:fs'
+import { fileURLToPath } from 'node:url'
 import { reflow } from '../core/captions/reflow'
 import { realignWords, readTrack } from '../core/captions/track'
 import { apply, newEdit } from '../core/edit/edit'
@@ -20,7 +21,7 @@ import { richOf } from '../core/text/rich-text'
 import { recorded } from '../core/time/units'
 import { decks } from './decks'
 
-const media = new URL('../public/demo/media/', import.meta.url).pathname
+const media = fileURLToPath(new URL('../public/demo/media/', import.meta.url))
 const json = (name: string): unknown => JSON.parse(readFileSync(media + name, 'utf8'))
 
 interface Probe {

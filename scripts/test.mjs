@@ -9,6 +9,7 @@ import {
   checkNode,
   chosenPort,
   fail,
+  forTests,
   installDebian,
   installPackages,
   portIsFree,
@@ -23,28 +24,13 @@ if (process.argv.includes('--help')) {
   process.exit(0)
 }
 checkNode()
-/** Where Debian puts a plug-in, on the usual kinds of machine. */
-const gstreamer = (name) =>
-  ['x86_64', 'aarch64'].map((kind) => `/usr/lib/${kind}-linux-gnu/gstreamer-1.0/libgst${name}.so`)
 const asked = process.env.PORT !== undefined || process.argv.some((a) => a.startsWith('--port'))
 const port = asked ? chosenPort(0) : undefined
 for (const wanted of port ? [port, port + 1] : [])
   if (!(await portIsFree(wanted)))
     fail(`Port ${wanted} is taken by another program. Choose another: npm test -- --port ${wanted + 1}`)
 await installPackages()
-installDebian([
-  { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
-  { name: 'ffmpeg', program: ['/usr/bin/ffprobe'] },
-  // A second opinion on films that were made.
-  { name: 'gstreamer1.0-tools', program: ['/usr/bin/gst-launch-1.0'] },
-  { name: 'gstreamer1.0-plugins-base', program: gstreamer('videoconvertscale') },
-  { name: 'gstreamer1.0-plugins-good', program: gstreamer('isomp4') },
-  { name: 'gstreamer1.0-libav', program: gstreamer('libav') },
-  { name: 'flite', program: ['/usr/bin/flite'] },
-  { name: 'pocketsphinx', program: ['/usr/bin/pocketsphinx_batch'] },
-  { name: 'pocketsphinx-en-us', program: ['/usr/share/pocketsphinx/model/en-us/en-us.lm.bin'] },
-  { name: 'fonts-dejavu-core', program: ['/usr/share/fonts/truetype/dejavu/DejaVuSans.ttf'] },
-])
+installDebian(forTests)
 /** Runs one of the package's scripts; what it says is shown when it ends, as others run beside it. */
 async function quietly(name, script, args = [], env = {}) {
   const began = Date.now()

@@ -1,7 +1,7 @@
 // npm run trials: what is long or repeated – kills, races, a full disk, clients that stall, tabs that meet – a line
 // each, a summary, and an exit code. Names of files below test/trials choose some of them.
 import { Command } from 'commander'
-import { buildWhenStale, checkNode, installDebian, installPackages, run } from './setup.mjs'
+import { buildWhenStale, checkNode, forTests, installDebian, installPackages, run } from './setup.mjs'
 
 checkNode()
 await installPackages()
@@ -9,16 +9,13 @@ const program = new Command('npm run trials --')
   .description('Long trials: two hours or so on two quiet cores, much less with --share.')
   .argument(
     '[trial...]',
-    'server, class, keys, disk, browser, tabs, recording, alignment, leaving, captions, engine, interface; all when none is named',
+    'server, class, keys, disk, browser, tabs, recording, alignment, leaving, captions, first-start, engine, interface; all when none is named',
   )
   .option('--share <n>', 'how much of the repetitions: 1 is all, 0.1 a tenth', Number, 1)
   .parse()
 const { share } = program.opts()
 if (!(share > 0 && share <= 1)) program.error('Give a share above 0 and up to 1, such as --share 0.1.')
-installDebian([
-  { name: 'chromium', program: [process.env.CHROMIUM ?? '/usr/bin/chromium', '/usr/bin/google-chrome'] },
-  { name: 'ffmpeg', program: ['/usr/bin/ffprobe'] },
-])
+installDebian(forTests)
 await buildWhenStale()
 const all = program.args.length === 0
 /** Those that are the tests of `npm test`, with what it leaves out. */

@@ -7,6 +7,7 @@ import { existsSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import type { TestProject } from 'vitest/node'
 import { launchChromium } from '../scripts/chromium.mjs'
 import { captioningProgram, freePort } from '../scripts/setup.mjs'
@@ -23,7 +24,7 @@ declare module 'vitest' {
 }
 
 export const AUTHOR_KEY = 'a-key-for-tests'
-const entry = new URL('../.output/server/index.mjs', import.meta.url).pathname
+const entry = fileURLToPath(new URL('../.output/server/index.mjs', import.meta.url))
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
@@ -44,7 +45,7 @@ export default async function setup(project: TestProject): Promise<() => Promise
       THAW_DATA: dataFolder,
       THAW_AUTHOR_KEY: AUTHOR_KEY,
       THAW_CAPTIONING: `http://localhost:${captioningPort}`,
-      THAW_DEMO_FILES: new URL('../demo/publications', import.meta.url).pathname,
+      THAW_DEMO_FILES: fileURLToPath(new URL('../demo/publications', import.meta.url)),
       NODE_ENV: 'production',
     },
   })

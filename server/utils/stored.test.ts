@@ -6,6 +6,7 @@ import { createHash } from 'node:crypto'
 import { mkdir, mkdtemp, readdir, readFile, rm, writeFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
 import { FIRST_ISSUER } from '#core/course/people'
 import { DEFAULT_POLICY } from '#core/questions/policy'
@@ -828,7 +829,7 @@ describe('what was watched', () => {
 
 describe('the demo', () => {
   it('is planted once, moved to the present week, and never over what is there', async () => {
-    vi.stubEnv('THAW_DEMO_FILES', new URL('../../demo/publications', import.meta.url).pathname)
+    vi.stubEnv('THAW_DEMO_FILES', fileURLToPath(new URL('../../demo/publications', import.meta.url)))
     vi.useFakeTimers({ now: Date.parse('2026-12-08T12:00:00Z'), toFake: ['Date'] })
     const { demo, publications, responses, places } = await restart()
     await demo.plantDemo()

@@ -7,6 +7,7 @@ import { createHash } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
 import { SignJWT } from 'jose'
 import { PART_SIZE, type PlaceResponses, type PublishedVersions, type UploadStart } from '../../core/schema/publication'
 import type { WatchView } from '../../core/packages/watch-view'
@@ -14,7 +15,7 @@ import { freePort } from '../../scripts/setup.mjs'
 import { checkpoint, placeOf, publication } from '../publication'
 
 const KEY = 'a-key-for-trials'
-const entry = new URL('../../.output/server/index.mjs', import.meta.url).pathname
+const entry = fileURLToPath(new URL('../../.output/server/index.mjs', import.meta.url))
 const sha = (b: Uint8Array) => createHash('sha256').update(b).digest('hex')
 
 /** How much of the repetitions was asked for. */
