@@ -1,5 +1,5 @@
 import { fileURLToPath } from 'node:url'
-import { moduleCounter, tellServer } from './scripts/build-steps.mjs'
+import { beforeServer, moduleCounter } from './scripts/build-steps.mjs'
 import { elementStyles } from './scripts/element-styles.mjs'
 import { rooms } from './scripts/rooms.mjs'
 import { workerUrls } from './scripts/worker-urls.mjs'
@@ -28,7 +28,7 @@ export default defineNuxtConfig({
     'build:manifest'(manifest) {
       for (const file of Object.values(manifest)) file.dynamicImports = []
     },
-    'nitro:build:before': tellServer,
+    'nitro:build:before': beforeServer,
   },
   // Vite makes styles small and fit for browsers by itself.
   postcss: { plugins: { autoprefixer: false, cssnano: false } },

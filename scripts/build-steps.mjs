@@ -18,5 +18,13 @@ export const moduleCounter = () => ({
   },
 })
 
-/** Tells that the server is being built. */
-export const tellServer = () => void process.send?.({ server: true })
+/**
+ * Tells that the pages are built and the server is next, which copies what stands in `public/`, and waits until it is told to
+ * go on: the player is built into that folder beside the pages.
+ */
+export const beforeServer = () =>
+  process.send &&
+  new Promise((resolve) => {
+    process.once('message', resolve)
+    process.send({ server: true })
+  })

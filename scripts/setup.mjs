@@ -116,18 +116,24 @@ function sourceState(sources) {
   return digest(lines.join('\n'))
 }
 
-/** Runs a program quietly; what it said is shown only when it fails. @param {(message: unknown) => void} [onMessage] */
+/** Programs that run quietly: they end with this one. */
+const children = new Set()
+process.on('exit', () => children.forEach((child) => child.kill()))
+
+/** Runs a program quietly; what it said is shown only when it fails. `onMessage` hears what the program tells by IPC. */
 function runQuietly(program, args, { onMessage, ...options } = {}) {
   return new Promise((resolve, reject) => {
     const stdio = ['ignore', 'pipe', 'pipe', ...(onMessage ? ['ipc'] : [])]
     const child = spawn(program, args, { cwd: root, stdio, ...options })
+    children.add(child)
+    child.once('close', () => children.delete(child))
     let said = ''
     const listen = (data) => {
       said = (said + data).slice(-8000)
     }
     child.stdout.on('data', listen)
     child.stderr.on('data', listen)
-    if (onMessage) child.on('message', onMessage)
+    if (onMessage) child.on('message', (message) => onMessage(message, child))
     child.on('error', reject)
     child.on('exit', (code) => {
       if (code === 0) return resolve()
@@ -146,7 +152,7 @@ const isBuilt = (state) =>
   [join(root, '.output', 'server', 'index.mjs'), captioningProgram].every((file) => existsSync(file))
 
 /** How many steps a build has. */
-const BUILD_STEPS = 3
+const BUILD_STEPS = 2
 
 /** Builds the player, the captioning service and the application when a source has changed since the last build. */
 export async function buildWhenStale(steps = new Steps(BUILD_STEPS)) {
@@ -156,17 +162,27 @@ export async function buildWhenStale(steps = new Steps(BUILD_STEPS)) {
   rmSync(buildStamp, { force: true })
   const vite = (config) =>
     runQuietly(process.execPath, [join(root, 'node_modules/vite/bin/vite.js'), 'build', '-c', config])
-  try {
-    steps.begin('Building the student player')
-    await Promise.all(['player/vite.config.ts', 'standins/captioning/vite.config.ts'].map(vite))
-    steps.begin('Building the pages')
-    await runQuietly(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
+  const nuxt = (onMessage) =>
+    runQuietly(process.execPath, [join(root, 'node_modules/nuxt/bin/nuxt.mjs'), 'build'], {
       env: { ...process.env, NODE_ENV: 'production' },
-      onMessage({ modules, server }) {
-        if (server) steps.begin('Building the server')
-        else steps.tell(`${modules} files`)
-      },
+      onMessage,
     })
+  try {
+    steps.begin('Building the pages and the player')
+    const small = Promise.all(['player/vite.config.ts', 'standins/captioning/vite.config.ts'].map(vite))
+    await Promise.all([
+      small,
+      nuxt(({ modules, server }, child) => {
+        if (!server) return steps.tell(`${modules} files`)
+        small.then(
+          () => {
+            steps.begin('Building the server')
+            child.send('go on')
+          },
+          () => child.kill(),
+        )
+      }),
+    ])
   } catch (error) {
     fail(`The build did not work (${error.message}). The lines above say why.`)
   }
