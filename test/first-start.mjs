@@ -66,7 +66,7 @@ export async function lookAround(said) {
     const page = await browser.newPage()
     page.setDefaultTimeout(60_000)
     await page.goto(address)
-    const card = await page.waitForSelector('.card a[href*="/lecture/"]')
+    const card = await page.waitForSelector('a.card[href^="/lecture/"]')
     await card.click()
     await page.waitForSelector('::-p-aria([name="Play"][role="button"])')
     await page.waitForSelector('.lane.sound canvas')
