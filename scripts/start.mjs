@@ -3,7 +3,8 @@ import { randomBytes } from 'node:crypto'
 import { spawn } from 'node:child_process'
 import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
-import { parseArgs } from 'node:util'
+// By its name space, as an older Node than is needed has no parseArgs, and is told so below.
+import * as util from 'node:util'
 import { settingProblems } from '../server/settings.mjs'
 import { captioningProgram, checkNode, chosenPort, fail, freePort, portIsFree, prepareStart, root } from './setup.mjs'
 
@@ -18,23 +19,27 @@ docs/settings.md lists the settings that are read from the environment.`
 
 function options() {
   try {
-    return parseArgs({ options: { port: { type: 'string' }, help: { type: 'boolean' } } }).values
+    return util.parseArgs({ options: { port: { type: 'string' }, help: { type: 'boolean' } } }).values
   } catch (error) {
-    fail(`${error.message}.\n\n${usage}`)
+    fail(`${error.message.split('. ')[0]}.\n\n${usage}`)
   }
 }
+checkNode()
 if (options().help) {
   console.log(usage)
   process.exit(0)
 }
-checkNode()
 const problems = settingProblems(process.env)
 if (problems.length > 0) fail(problems.join('\n'))
 const port = chosenPort(3000)
-const portTaken = () =>
-  fail(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`)
-if (!(await portIsFree(port))) portTaken()
+async function checkPort() {
+  if (!(await portIsFree(port)))
+    fail(`Port ${port} is taken by another program. Choose another: npm start -- --port ${port + 1}`)
+}
+await checkPort()
 await prepareStart(console.log)
+// Another start may have been waited for.
+await checkPort()
 
 const data = resolve(root, process.env.THAW_DATA || '.data')
 const keyFile = join(data, 'author-key')
