@@ -50,7 +50,7 @@ export default defineNuxtConfig({
   vite: {
     plugins: [moduleCounter()],
     worker: { format: 'es', plugins: () => [workerUrls, moduleCounter()] },
-    build: { chunkSizeWarningLimit: 1500 },
+    build: { chunkSizeWarningLimit: 1500, reportCompressedSize: false },
   },
   typescript: {
     strict: true,

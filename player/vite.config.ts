@@ -12,5 +12,5 @@ export default defineConfig({
     alias: { ...rooms, '@sinclair/typebox': fileURLToPath(new URL('no-schemas.ts', import.meta.url)) },
   },
   define: { __VUE_OPTIONS_API__: 'false', __VUE_PROD_DEVTOOLS__: 'false' },
-  build: { outDir: '../public/player', emptyOutDir: true, target: 'es2022' },
+  build: { outDir: '../public/player', emptyOutDir: true, target: 'es2022', reportCompressedSize: false },
 })

@@ -231,6 +231,8 @@ test('the recording is at the same link once it is published', async () => {
   expect(
     Math.abs(Number(await page.$eval('input[aria-label=Position]', (e) => (e as HTMLInputElement).max)) - length),
   ).toBeLessThan(1)
+  // Students have it a moment before the author's page has noted that they do.
+  await author.see('What students get is what stands here.')
   // It is announced no longer.
   await student.go(`${origin}/course-site/courses/ps340`)
   await student.notSee('live,')
