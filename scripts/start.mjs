@@ -1,7 +1,7 @@
 // npm start: installs what is missing, builds what is stale, starts, and prints where to go.
 import { randomBytes } from 'node:crypto'
 import { spawn } from 'node:child_process'
-import { existsSync, mkdirSync, readFileSync, writeFileSync } from 'node:fs'
+import { existsSync, mkdirSync, readFileSync, renameSync, writeFileSync } from 'node:fs'
 import { join, resolve } from 'node:path'
 // By its name space, as an older Node than is needed has no parseArgs, and is told so below.
 import * as util from 'node:util'
@@ -48,8 +48,13 @@ function authorKey() {
   if (process.env.THAW_AUTHOR_KEY) return process.env.THAW_AUTHOR_KEY
   try {
     mkdirSync(data, { recursive: true })
-    if (!existsSync(keyFile)) writeFileSync(keyFile, randomBytes(12).toString('base64url'), { mode: 0o600 })
-    return readFileSync(keyFile, 'utf8').trim()
+    const kept = existsSync(keyFile) ? readFileSync(keyFile, 'utf8').trim() : ''
+    if (kept) return kept
+    // Whole or not at all: a start that is killed here leaves no half of a key.
+    const made = randomBytes(12).toString('base64url')
+    writeFileSync(`${keyFile}.part`, made, { mode: 0o600 })
+    renameSync(`${keyFile}.part`, keyFile)
+    return made
   } catch (error) {
     fail(`The data folder ${data} cannot be used (${error.message}). Set THAW_DATA to one that can be written.`)
   }
