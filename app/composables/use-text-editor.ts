@@ -148,9 +148,13 @@ export function useTextEditor(options: TextEditorOptions) {
   return editor
 }
 
-/** Puts a formula where the cursor is, or in the place of the chosen one; an empty one takes that away. */
+/**
+ * Puts a formula where the cursor is, or in the place of the chosen one; an empty one takes that away. The text has the
+ * keyboard at once: Tiptap's own `focus` waits for a frame, and what is typed before it is lost.
+ */
 export function putFormula(editor: Editor, tex: string): void {
-  const chain = editor.chain().focus()
+  editor.view.focus()
+  const chain = editor.chain()
   if (tex.trim() === '') chain.deleteSelection().run()
   else chain.insertContent({ type: 'formula', attrs: { tex: tex.trim() } }).run()
 }

@@ -60,7 +60,7 @@ function keepFormula(): void {
 }
 function leaveFormula(): void {
   tex.value = null
-  editor.value?.commands.focus()
+  editor.value?.view.focus()
 }
 
 const chooser = useTemplateRef<HTMLInputElement>('chooser')
@@ -72,7 +72,8 @@ async function addPicture(file: File): Promise<void> {
   }
   try {
     const { kind: type, ...attrs } = await addTextPicture(file, desk.lecture?.id ?? '', jobs)
-    editor.value?.chain().focus().insertContent({ type, attrs }).run()
+    editor.value?.view.focus()
+    editor.value?.commands.insertContent({ type, attrs })
   } catch (error) {
     problem.value = errorMessage(error)
   }

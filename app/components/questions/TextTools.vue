@@ -24,12 +24,16 @@ const lists = [
 /** What takes the place of another of its kind. */
 const others: Partial<Record<string, string>> = { subscript: 'superscript', superscript: 'subscript' }
 function toggleMark(mark: string): void {
-  const chain = editor.value?.chain().focus()
+  editor.value?.view.focus()
+  const chain = editor.value?.chain()
   const other = others[mark]
   if (other) chain?.unsetMark(other)
   chain?.toggleMark(mark).run()
 }
-const toggleList = (list: string) => editor.value?.chain().focus().toggleList(list, 'listItem').run()
+function toggleList(list: string): void {
+  editor.value?.view.focus()
+  editor.value?.commands.toggleList(list, 'listItem')
+}
 </script>
 
 <template>
@@ -40,7 +44,7 @@ const toggleList = (list: string) => editor.value?.chain().focus().toggleList(li
     aria-label="What the text looks like (Alt F10 from the text)"
     title="Alt F10 from the text"
     @mousedown.prevent
-    @keydown.esc.stop="editor?.commands.focus()"
+    @keydown.esc.stop="editor?.view.focus()"
   >
     <button
       v-for="m in marks"
