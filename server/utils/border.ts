@@ -47,7 +47,7 @@ export function languageQuery(event: H3Event): string {
 export async function limitedBody(event: H3Event, most: number): Promise<Uint8Array<ArrayBuffer>> {
   const declared = Number(getRequestHeader(event, 'content-length') ?? 0)
   if (declared > most) refuse(413, `This is larger than the ${most} bytes that are taken here.`)
-  // The stream is left open, so that the refusal can be told; then the connection ends, with whatever would still come.
+  // The stream is left open, so that the refusal can be told; then the connection ends.
   const bytes = await collectBytes(
     event.node.req.iterator({ destroyOnReturn: false }) as AsyncIterable<Uint8Array>,
     most,
