@@ -41,6 +41,25 @@ describe('imports go one way', () => {
   ])('%s may say %s', async (file, code) => {
     expect(await complaints(file, code)).toEqual([])
   })
+  it('as the table of the rooms in docs/architecture.md says', async () => {
+    const names = ['core', 'media', 'player', 'standins', 'server', 'app']
+    const rows = readFileSync(join(root, 'docs/architecture.md'), 'utf8')
+      .split('\n')
+      .flatMap((line) => {
+        const [, room = '', may = ''] = /^\| `(\w+)\/` \|.*\| ([^|]+) \|$/.exec(line) ?? []
+        return names.includes(room) ? [{ room, may }] : []
+      })
+    expect(rows.map(({ room }) => room).sort()).toEqual([...names].sort())
+    for (const { room, may } of rows)
+      for (const other of names.filter((name) => name !== room)) {
+        const isAllowed = (await complaints(`${room}/deep/x.ts`, `import '#${other}/x'`)).length === 0
+        expect(isAllowed, `${room} imports from ${other}`).toBe(may.split(/\W+/).includes(other))
+      }
+    const { may = '' } = rows.find(({ room }) => room === 'core') ?? {}
+    const packages = [...may.matchAll(/`([^`]+)`/g)].map(([, name]) => name)
+    expect(packages.length).toBeGreaterThan(5)
+    for (const name of packages) expect(await complaints('core/deep/x.ts', `import '${name}'`)).toEqual([])
+  })
   it('in every file that there is', async () => {
     const files = ['core', 'media', 'player', 'standins', 'server', 'app'].flatMap((room) =>
       readdirSync(join(root, room), { recursive: true, encoding: 'utf8' })
