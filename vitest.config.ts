@@ -1,23 +1,28 @@
 import { fileURLToPath } from 'node:url'
-import { defineConfig } from 'vitest/config'
+import { defineConfig, type TestProjectConfiguration, type TestUserConfig } from 'vitest/config'
 import { rooms } from './scripts/rooms.mjs'
 import { ByLength } from './scripts/by-length.mjs'
+
+const unit = (name: string, folders: string, options: TestUserConfig = {}): TestProjectConfiguration => ({
+  resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },
+  test: {
+    name,
+    environment: 'node',
+    include: [`${folders}/**/*.test.ts`],
+    // What is kept is flushed to the disk, and some disks take their time for each of hundreds of flushes.
+    testTimeout: 60_000,
+    hookTimeout: 60_000,
+    ...options,
+  },
+})
 
 export default defineConfig({
   test: {
     sequence: { sequencer: ByLength },
     projects: [
-      {
-        resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },
-        test: {
-          name: 'unit',
-          environment: 'node',
-          include: ['{core,media,server,standins,player,app,scripts}/**/*.test.ts'],
-          // What is kept is flushed to the disk, and some disks take their time for each of hundreds of flushes.
-          testTimeout: 60_000,
-          hookTimeout: 60_000,
-        },
-      },
+      // Pure rooms share what they import: nothing in them is replaced or set by a test.
+      unit('unit', '{core,media,player}', { isolate: false }),
+      unit('unit-apart', '{server,standins,app,scripts}'),
       {
         resolve: { alias: rooms },
         test: {
