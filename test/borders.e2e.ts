@@ -155,52 +155,55 @@ describe('the author’s session', () => {
     expect(await guess(AUTHOR_KEY)).toBe(429)
     expect((await fetch(`${origin}/api/author/session`, json({ key: AUTHOR_KEY }, ''))).status).toBe(200)
   })
-  test.each([
-    ['POST', '/api/publications/p/uploads'],
-    ['POST', '/api/publications/p/sets'],
-    ['POST', '/api/publications/p/captions'],
-    ['GET', '/api/publications/p'],
-    ['DELETE', '/api/places/x'],
-    ['PUT', '/api/publications/p/uploads/u/parts/screen.mp4/0'],
-    ['POST', '/api/publications/p/uploads/u/commit'],
-    ['DELETE', '/api/publications/p/uploads/u'],
-    ['PUT', '/api/places/x/live'],
-    ['POST', '/api/places/x/live'],
-    ['DELETE', '/api/places/x/live'],
-    ['PUT', '/api/places/x/live/1/init'],
-    ['PUT', '/api/places/x/live/1/0?duration=1'],
-    ['GET', '/api/places/place-glacier/responses'],
-    ['POST', '/api/places/place-glacier/grading'],
-    ['GET', '/api/places/place-glacier/watching'],
-    ['GET', '/api/places/place-glacier/statements'],
-    ['GET', '/api/author/set-aside'],
-    ['GET', '/api/demo/questions'],
-    ['PUT', '/api/places/x'],
-    ['GET', '/api/courses/ps201/roster'],
-    ['POST', '/api/speech'],
-    ['GET', '/api/captioning/account'],
-    ['PUT', '/api/captioning/account'],
-    ['DELETE', '/api/captioning/account'],
-    ['PUT', '/api/captioning/orders/o1'],
-    ['GET', '/api/captioning/orders/o1'],
-    ['DELETE', '/api/captioning/orders/o1'],
-    ['PUT', '/api/captioning/orders/o1/draft'],
-    ['PUT', '/api/captioning/orders/o1/sound'],
-    ['GET', '/api/captioning/orders/o1/deliveries/1'],
-    ['GET', '/api/author/session'],
-  ])('%s %s is for the author alone', async (method, path) => {
-    const watching = await student('place-glacier')
-    const body = method === 'POST' || method === 'PUT' ? { body: '{}' } : {}
-    for (const cookie of ['', 'thaw_author=forged', `thaw_author=${watching}`])
-      await refused(
-        fetch(origin + path, {
-          method,
-          headers: { cookie, 'content-type': 'application/json', authorization: `Bearer ${watching}` },
-          ...body,
-        }),
-        401,
-      )
+})
+
+describe('every route', () => {
+  /** Parts of addresses by the names that the routes give them. */
+  const known: Record<string, string> = {
+    ...{ place: 'place-glacier', course: 'ps201', file: 'screen.mp4', name: 'screen.mp4', hash: 'a'.repeat(64) },
+    ...{ index: '0', n: '0', number: '1', run: '1' },
+  }
+  const folder = join(import.meta.dirname, '../server/api')
+  const routes = readdirSync(folder, { recursive: true, encoding: 'utf8' })
+    .filter((file) => file.endsWith('.ts') && !file.endsWith('.test.ts') && !file.includes('[...]'))
+    .sort()
+    .map((file) => {
+      const [, name = '', method = 'get'] = /^(.*?)(?:\.(get|put|post|delete))?\.ts$/.exec(file) ?? []
+      const path = name.replace(/(^|\/)index$/, '').replace(/\[(\w+)\]/g, (_, param: string) => known[param] ?? 'x1')
+      return { file, method: method.toUpperCase(), path: `/api/${path}` }
+    })
+  /** What is open to all, and why. */
+  const open = new Map([
+    ['author/session.post.ts', 'here the key is given'],
+    ['speech/index.get.ts', 'says which languages are recognised here, which is no secret'],
+  ])
+  test('is known by its file, and those that are open are there', () => {
+    expect(routes.length).toBeGreaterThan(40)
+    expect(routes.map(({ file }) => file)).toEqual(expect.arrayContaining([...open.keys()]))
   })
+  const isForStudents = ({ file }: { file: string }) => file.startsWith('watch/')
+  test.each(routes.filter((route) => !open.has(route.file)))(
+    '$method $path refuses who has no right to it',
+    async (route) => {
+      const token = await student('place-balance')
+      const body = route.method === 'POST' || route.method === 'PUT' ? { body: '{}' } : {}
+      const forged = ['', 'thaw_author=forged', `thaw_author=${token}`].map((cookie) => ({ cookie }))
+      // A student of another place is no author; the author, by that alone, no student.
+      const rights: Record<string, string>[] = isForStudents(route)
+        ? [...forged, { cookie: author }, { authorization: 'Bearer forged' }, { authorization: `Bearer ${token}` }]
+        : [...forged, { authorization: `Bearer ${token}` }]
+      for (const headers of rights)
+        await refused(
+          fetch(origin + route.path, {
+            method: route.method,
+            headers: { 'content-type': 'application/json', ...headers },
+            redirect: 'manual',
+            ...body,
+          }),
+          401,
+        )
+    },
+  )
 })
 
 describe('an upload', () => {
