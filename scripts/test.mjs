@@ -1,9 +1,8 @@
 // npm test: installs what is missing, then type check, lint, unit tests, the engine's tests and end-to-end tests, in
 // that order.
 import { spawn } from 'node:child_process'
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
-import { tmpdir } from 'node:os'
-import { join } from 'node:path'
+import { randomInt } from 'node:crypto'
+import { parseArgs } from 'node:util'
 import {
   buildWhenStale,
   checkNode,
@@ -17,18 +16,25 @@ import {
   run,
 } from './setup.mjs'
 
-if (process.argv.includes('--help')) {
+const text = /** @type {const} */ ({ type: 'string' })
+const { values: given } = parseArgs({ options: { help: { type: 'boolean' }, port: text, seed: text } })
+if (given.help) {
   console.log(
-    'npm test [-- --port N]\n\nChecks everything. The end-to-end tests start the application on two free ports, or on --port / PORT and the next.',
+    `npm test [-- --port N] [--seed N]
+
+Checks everything. The end-to-end tests start the application on two free ports, or on --port / PORT and the next. Their
+files run in an order of chance, which is printed; --seed gives the one that was printed.`,
   )
   process.exit(0)
 }
 checkNode()
-const asked = process.env.PORT !== undefined || process.argv.some((a) => a.startsWith('--port'))
+const asked = process.env.PORT !== undefined || given.port !== undefined
 const port = asked ? chosenPort(0) : undefined
 for (const wanted of port ? [port, port + 1] : [])
   if (!(await portIsFree(wanted)))
     fail(`Port ${wanted} is taken by another program. Choose another: npm test -- --port ${wanted + 1}`)
+const seed = Number(given.seed ?? randomInt(1_000_000))
+if (!Number.isInteger(seed)) fail('--seed takes a whole number.')
 await installPackages()
 installDebian(forTests)
 /** Runs one of the package's scripts; what it says is shown when it ends, as others run beside it. */
@@ -53,35 +59,11 @@ async function allOf(checks) {
   if (failed.length) throw failed[0].reason
 }
 
-/** Of a report of Vitest's, the files in which a test failed, or that were not come to by that. */
-async function filesLeft(report) {
-  const { testResults } = JSON.parse(await readFile(report, 'utf8'))
-  const isDone = ({ status, assertionResults }) =>
-    status === 'passed' && assertionResults.some((test) => test.status === 'passed')
-  return testResults.filter((file) => !isDone(file)).map((file) => file.name)
-}
-
-/**
- * One half of the end-to-end tests. A page on a machine that others use as well may be late once; what is broken is broken
- * twice. As a step builds on those before it, its file is walked once more from the beginning, and the rest after it.
- */
+/** One half of the end-to-end tests, its files in an order of chance: none may build on what another leaves. */
 async function endToEnd(half) {
-  const name = `End-to-end tests, half ${half}`
   const env = port && { THAW_TEST_PORT: String(port + half - 1) }
-  const folder = await mkdtemp(join(tmpdir(), 'thaw-test-'))
-  const report = join(folder, 'report.json')
-  const reporters = ['--reporter=default', '--reporter=json', `--outputFile.json=${report}`]
-  try {
-    await quietly(name, 'test:e2e', ['--shard', `${half}/2`, ...reporters], env)
-  } catch (error) {
-    // Without a report it did not even begin.
-    const left = await filesLeft(report).catch(() => [])
-    if (left.length === 0) throw error
-    console.log(error.cause)
-    await quietly(`${name}, what failed and what was left`, 'test:e2e', left, env)
-  } finally {
-    await rm(folder, { recursive: true, force: true })
-  }
+  const args = ['--shard', `${half}/2`, `--sequence.seed=${seed}`]
+  await quietly(`End-to-end tests, half ${half}, order ${seed}`, 'test:e2e', args, env)
 }
 
 try {

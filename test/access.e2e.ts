@@ -30,9 +30,6 @@ async function openAsStudent(place: string, student: string): Promise<Frame> {
   return frame
 }
 
-/** Until colours and dialogs have come to rest. */
-const settle = () => new Promise((resolve) => setTimeout(resolve, 700))
-
 describe('axe finds nothing serious on', () => {
   test.each([
     ['the term', '/', 'The term'],
@@ -49,14 +46,12 @@ describe('axe finds nothing serious on', () => {
   ])('%s', async (_, path, sign) => {
     await who.go(origin + path)
     await who.see(sign)
-    await new Promise((resolve) => setTimeout(resolve, 800))
     expect(await violations(who.page)).toEqual([])
   })
   test('the new lecture’s dialog', async () => {
     await who.go(origin)
     await who.click('button', 'New lecture in PS 201, week 4')
     await who.see('Bring in a file')
-    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
   })
   test('the transcript, with words chosen and struck', async () => {
@@ -76,7 +71,6 @@ describe('axe finds nothing serious on', () => {
     await who.go(origin)
     await who.click('button', 'Settings of PS 115')
     await who.see('Checked captions go on by themselves')
-    await settle()
     expect(await violations(who.page)).toEqual([])
     await who.go(`${origin}/lecture/drilling?step=captioned`)
     await who.page.waitForSelector('.cues .words', { timeout: 60_000 })
@@ -84,13 +78,11 @@ describe('axe finds nothing serious on', () => {
     await who.pick('More', 'Shift or stretch times')
     await who.page.click('.problems summary')
     await who.page.click('.cues .words')
-    await settle()
     expect(await violations(who.page)).toEqual([])
     await who.pick('More', 'From a script')
     await who.type('Script', 'Ice keeps what fell on it, and nobody ever said this here.')
     await who.click('button', 'Lay it along what is said')
     await who.see('are found in what is said')
-    await settle()
     expect(await violations(who.page)).toEqual([])
     expect(who.errors).toEqual([])
   })
@@ -108,11 +100,9 @@ describe('axe finds nothing serious on', () => {
     ] as const) {
       await who.click('tab', tab)
       await who.click('button', button)
-      await new Promise((resolve) => setTimeout(resolve, 400))
       expect(await violations(who.page), `${tab}: ${button}`).toEqual([])
     }
     await who.click('button', 'Lanes')
-    await new Promise((resolve) => setTimeout(resolve, 400))
     expect(await violations(who.page), 'the choice of lanes').toEqual([])
     expect(who.errors).toEqual([])
   })
@@ -120,7 +110,6 @@ describe('axe finds nothing serious on', () => {
     await who.go(`${origin}/finishes`)
     await who.click('button', 'New finish')
     await who.find('textbox', 'Name of the finish')
-    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
     await who.go(origin)
     await who.click('button', 'Pick several')
@@ -131,7 +120,6 @@ describe('axe finds nothing serious on', () => {
     await who.page.keyboard.press('Enter')
     await who.see('Press the lectures that you mean.')
     await who.click('button', 'All that are recorded')
-    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
     await who.click('button', 'None')
     await (
@@ -140,7 +128,6 @@ describe('axe finds nothing serious on', () => {
     await who.click('button', 'Put on a finish …')
     await who.click('button', 'Put it on')
     await who.see('needs a look', 60_000)
-    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
     expect(who.errors).toEqual([])
   })
@@ -157,7 +144,6 @@ describe('axe finds nothing serious on', () => {
     await who.go(`${origin}/lecture/glacier`)
     await who.click('button', 'Particulars')
     await who.find('combobox', 'Folder')
-    await new Promise((resolve) => setTimeout(resolve, 500))
     expect(await violations(who.page)).toEqual([])
   })
   test('the player, also while it asks', async () => {

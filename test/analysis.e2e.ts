@@ -98,11 +98,7 @@ const proposals = () => who.page.$$eval('.proposals .hear', (all) => all.map((e)
  */
 async function kept(steps: number): Promise<void> {
   const lectureId = new URL(who.page.url()).pathname.split('/')[2] ?? ''
-  for (let tries = 0; tries < 100; tries++) {
-    if ((await storedDocument(who.page, lectureId, 'edit'))?.applied === steps) return
-    await new Promise((resolve) => setTimeout(resolve, 50))
-  }
-  throw new Error(`the edit never came to ${steps} steps`)
+  await expect.poll(async () => (await storedDocument(who.page, lectureId, 'edit'))?.applied).toBe(steps)
 }
 
 test('proposes to take out the silent ends and the long pause, each with its reason', async () => {

@@ -91,9 +91,6 @@ async function saved(name: string): Promise<string> {
   await expect.poll(() => readdirSync(folder).includes(name), { timeout: 20_000 }).toBe(true)
   return join(folder, name)
 }
-/** Lets a list fold again. */
-const settle = () => new Promise((resolve) => setTimeout(resolve, 500))
-
 describe('the time line', () => {
   test('is gone along by cuts, silences, slides, captions, chapters and marks', async () => {
     await desk()
@@ -141,7 +138,6 @@ describe('the time line', () => {
     }
     for (const [kind, time] of Object.entries(expected)) {
       await who.choose('Jump by', kind)
-      await settle()
       await who.page.evaluate(() => (document.activeElement as HTMLElement | null)?.blur())
       await press('Home', ']')
       await expect.poll(at, { message: kind }).toBeCloseTo(time, 1)
@@ -316,7 +312,6 @@ describe('on the picture', () => {
 
     await who.click('button', 'Save as a file')
     await who.choose('Form of the file', 'WebM film')
-    await settle()
     await who.click('radio', 'Captions inside')
     await who.click('button', 'Save')
     const film = await saved('How-ice-flows.webm')
@@ -365,7 +360,6 @@ test('the result is saved for streaming, with chapters and captions in the folde
   await desk()
   await who.click('button', 'Save as a file')
   await who.choose('Form of the file', 'Folder for streaming (HLS), zipped')
-  await settle()
   await who.click('button', 'Save')
   const files = unzipped(await saved('How-ice-flows.zip'))
   for (const [path, bytes] of files) {

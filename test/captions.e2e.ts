@@ -12,6 +12,7 @@ import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
 import { violations } from './violations'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-captions-'))
@@ -318,7 +319,7 @@ test('captions are gone through by the keyboard alone: confirmed, timed, parted,
           .reduce((sum, part) => 60 * sum + Number(part), 0),
       ),
     )
-    await new Promise((resolve) => setTimeout(resolve, 100))
+    await letPass(0.1)
   }
   expect(latest).toBeLessThan(second!.to + 1)
   expect(await open()).toBe(second!.id)
@@ -425,7 +426,6 @@ test('what is said is read, printed and saved as a text, with the slides', async
   await author.page.waitForFunction(() =>
     document.querySelector<HTMLIFrameElement>('iframe[title="The text"]')?.contentDocument?.querySelector('p'),
   )
-  await new Promise((resolve) => setTimeout(resolve, 600))
   expect(await violations(author.page)).toEqual([])
   await author.click('button', 'Close')
 })
@@ -470,7 +470,6 @@ test('captions are ordered of a service, come back as checked, and what speaks a
   await author.click('button', 'Connect')
   await author.see('Account Norrhaven Polar College')
   await author.see('It has no sound yet.')
-  await new Promise((resolve) => setTimeout(resolve, 500))
   expect(await violations(author.page)).toEqual([])
   const before = (await track())!
   await author.type('Notes for those who type', 'Stakes are poles.')

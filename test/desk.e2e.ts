@@ -7,6 +7,7 @@ import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, storedDocument } from './stored'
 import { lineOf } from '#core/text/rich-text'
+import { atRest } from './at-rest'
 
 const origin = inject('origin')
 let who: Person
@@ -433,7 +434,7 @@ describe('chapters and link cards', () => {
 describe('the panes', () => {
   const atSize = async (width: number, height: number) => {
     await who.page.setViewport({ width, height })
-    await who.page.evaluate(() => new Promise((resolve) => requestAnimationFrame(() => setTimeout(resolve, 50))))
+    await atRest(who.page)
   }
   afterAll(() => atSize(1280, 800))
 
@@ -529,14 +530,12 @@ describe('what else is on the line follows the cut', () => {
       )
     await reads(`2 ${text}`)
     // It is stored at rest, or when something else is done.
-    await new Promise((resolve) => setTimeout(resolve, 1200))
-    const row = await storedDocument(who.page, 'layers', 'questions')
-    expect([row?.document.checkpoints.map((c) => lineOf(c.questions[0]!.open.prompt)), row?.conflicts]).toEqual([
-      [`2 ${text}`],
-      [],
-    ])
+    const row = async () => {
+      const { document, conflicts, applied } = (await storedDocument(who.page, 'layers', 'questions')) ?? {}
+      return { asks: document?.checkpoints.map((c) => lineOf(c.questions[0]!.open.prompt)), conflicts, applied }
+    }
     // All that was typed is one step, and the question itself another.
-    expect(row?.applied).toBe(2)
+    await expect.poll(row).toEqual({ asks: [`2 ${text}`], conflicts: [], applied: 2 })
     await who.click('button', 'Undo')
     await reads('')
     await who.click('button', 'Redo')

@@ -96,7 +96,6 @@ describe('the whole lecture as one archive', () => {
     await desk('flow', 'tidied')
     await who.click('button', 'Save as a file')
     await who.choose('Form of the file', 'The whole lecture, to go on with elsewhere (ZIP)')
-    await new Promise((resolve) => setTimeout(resolve, 500))
     await who.click('button', 'Save')
     await who.see('Saved “How-ice-flows.thaw.zip”')
     await expect.poll(() => readdirSync(folder), { timeout: 20_000 }).toContain('How-ice-flows.thaw.zip')

@@ -4,6 +4,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { lengthy } from './at-length'
 import { leavePublishing, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 const built = new URL('../.output/public/_nuxt/', import.meta.url)
@@ -35,14 +36,10 @@ test('pages are left while their media workers start', async () => {
   for (let time = 0; time < 4; time++) {
     await who.go(`${origin}/course-site/?${time}`)
     // Over the whole time that a start takes, from the request to the first line that runs.
-    await who.page.evaluate(
-      async (url, ms) => {
-        for (let one = 0; one < 3; one++) new Worker(url, { type: 'module' })
-        await new Promise((resolve) => setTimeout(resolve, ms))
-      },
-      `/_nuxt/${media}`,
-      time * 100,
-    )
+    await who.page.evaluate((url) => {
+      for (let one = 0; one < 3; one++) new Worker(url, { type: 'module' })
+    }, `/_nuxt/${media}`)
+    await letPass(time / 10)
   }
   await who.go(origin)
   await who.see('The term')

@@ -9,6 +9,7 @@ import { AUTHOR_KEY } from './serve'
 import { person, type Person } from './person'
 import { stored } from './stored'
 import { violations } from './violations'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 let author: Person
@@ -131,7 +132,7 @@ lengthy('what is said in a pause is not sent, and it goes on by itself', async (
   await author.click('button', 'Pause')
   await says('The lecturer has paused.')
   const { playlist: before } = await live()
-  await new Promise((resolve) => setTimeout(resolve, 5000))
+  await letPass(5)
   expect((await live()).playlist).toBe(before)
   await author.click('button', 'Go on')
   await page.waitForFunction(() => !document.body.innerText.includes('The lecturer has paused.'), { polling: 200 })
@@ -211,11 +212,8 @@ test('the recording is at the same link once it is published', async () => {
   // What was recorded is made whole first.
   const takes = async () =>
     (await stored<{ lectureId: string; state: string }>(author.page, 'takes')).filter((t) => t.lectureId === 'ash')
-  for (let tries = 0; (await takes()).some((t) => t.state !== 'whole'); tries++) {
-    if (tries > 150) throw new Error('the recording was not made whole')
-    await new Promise((resolve) => setTimeout(resolve, 200))
-  }
-  expect(await takes()).toHaveLength(atLength ? 2 : 1)
+  const states = async () => (await takes()).map((t) => t.state)
+  await expect.poll(states, { timeout: 60_000 }).toEqual(atLength ? ['whole', 'whole'] : ['whole'])
   await author.go(`${origin}/lecture/ash?step=released`)
   await author.find('slider', 'Playhead', 60_000)
   const length = Number(

@@ -2,6 +2,7 @@
 import type { Browser, ElementHandle, Page } from 'puppeteer-core'
 import { inject } from 'vitest'
 import { launchChromium } from '../scripts/chromium.mjs'
+import { atRest, letPass } from './at-rest'
 
 export interface Person {
   browser: Browser
@@ -24,18 +25,6 @@ export interface Person {
   /** Replaces what stands in a field. */
   type(name: string, text: string, role?: string): Promise<void>
   leave(): Promise<void>
-}
-
-/**
- * For tests that bring a browser of their own: seen twice in some hundred runs, for no reason that was found, a
- * headless browser with fake devices stops answering. Only then, and only once, such a test is run again.
- */
-export const unlessSilent = {
-  retry: {
-    count: 1,
-    condition: (error: { message: string; cause?: unknown }) =>
-      /protocolTimeout/.test(`${error.message} ${(error.cause as Error | undefined)?.message ?? ''}`),
-  },
 }
 
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
@@ -101,7 +90,7 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       at.scrollIntoView({ block: 'center' })
       return at
     })
-    // What still moves, or lies under a dialog that is fading away, is waited for too.
+    // What still moves, or lies under a dialog or a list that is fading away, is waited for too.
     await page
       .waitForFunction(
         async (e) => {
@@ -109,7 +98,8 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
           const { left, top, width, height } = e.getBoundingClientRect()
           await frame().then(frame)
           const now = e.getBoundingClientRect()
-          const over = document.elementFromPoint(left + width / 2, top + height / 2)?.closest('.el-overlay')
+          const hit = document.elementFromPoint(left + width / 2, top + height / 2)
+          const over = hit?.closest('.el-overlay, .el-popper')
           return now.left === left && now.top === top && (!over || over.contains(e))
         },
         { timeout: 20_000 },
@@ -118,10 +108,11 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       .catch(async (cause: unknown) => {
         const over = await handle.evaluate((e) => {
           const { left, top, width, height } = (e as Element).getBoundingClientRect()
-          const dialog = document
-            .elementFromPoint(left + width / 2, top + height / 2)
-            ?.closest<HTMLElement>('.el-overlay')
-          return dialog ? `lies under “${dialog.innerText.slice(0, 200)}”` : `moves (${left}, ${top} now)`
+          const hit = document.elementFromPoint(left + width / 2, top + height / 2)
+          const over = hit?.closest<HTMLElement>('.el-overlay, .el-popper')
+          return over && !over.contains(e as Element)
+            ? `lies under “${over.innerText.slice(0, 200)}”`
+            : `moves (${left}, ${top} now)`
         })
         throw new Error(`The ${role} “${name}” on ${page.url()} ${over}.`, { cause })
       })
@@ -148,14 +139,15 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       }),
     async choose(list, option) {
       await click('combobox', list)
-      // The list unfolds.
-      await new Promise((resolve) => setTimeout(resolve, 500))
+      await find('option', option)
+      await atRest(page)
       await click('option', option)
       await folded('listbox')
     },
     async pick(menu, item) {
       await click('button', menu)
-      await new Promise((resolve) => setTimeout(resolve, 500))
+      await find('menuitem', item)
+      await atRest(page)
       await click('menuitem', item)
       await folded('menu')
     },
@@ -213,7 +205,7 @@ export async function leavePublishing(who: Person, lecture: string, rounds: numb
     await who.page.evaluate(() =>
       [...document.querySelectorAll('button')].find((b) => b.textContent?.trim() === 'Publish again')?.click(),
     )
-    await new Promise((resolve) => setTimeout(resolve, (round * 87) % 1000))
+    await letPass(((round * 87) % 1000) / 1000)
   }
   await who.go(`${lecture}?step=released`)
 }

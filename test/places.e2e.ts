@@ -8,6 +8,7 @@ import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
 import { violations } from './violations'
 import { lineOf } from '#core/text/rich-text'
+import { atRest } from './at-rest'
 
 const origin = inject('origin')
 const TITLE = 'Snow crystals'
@@ -190,9 +191,8 @@ test('results are those of a place, and stay when the lecture is taken off its c
   const choices = await author.page.$$eval('.place .el-select__placeholder', (all) => all.map((a) => a.textContent))
   expect(choices).toEqual([expect.stringMatching(/^PS 201, week 4, from /)])
   await author.click('combobox', 'Place')
-  await author.page.waitForFunction(() => document.body.innerText.includes('(taken off)'))
-  // The list unfolds.
-  await new Promise((resolve) => setTimeout(resolve, 500))
+  await author.see('(taken off)')
+  await atRest(author.page)
   await (await author.page.waitForSelector('::-p-text((taken off))'))?.click()
   await expect.poll(answered, { timeout: 20_000 }).toBe(here)
   expect(author.errors).toEqual([])

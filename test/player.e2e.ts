@@ -164,15 +164,13 @@ lengthy('two pictures play together at every speed and after a jump, and stop to
   await player.waitForFunction(() => [...document.querySelectorAll('video')].every((v) => v.currentTime > 1))
   expect(await apart(2)).toBeLessThan(0.04)
   await choose('Speed', '2')
-  await new Promise((resolve) => setTimeout(resolve, 500))
-  expect(await apart(2)).toBeLessThan(0.04)
+  await expect.poll(() => apart(2)).toBeLessThan(0.04)
   await choose('Speed', '1')
   await seekTo(2)
   await player.waitForFunction(() =>
     [...document.querySelectorAll('video')].every((v) => !v.seeking && v.readyState > 2),
   )
-  await new Promise((resolve) => setTimeout(resolve, 500))
-  expect(await apart(2)).toBeLessThan(0.04)
+  await expect.poll(() => apart(2)).toBeLessThan(0.04)
   await press('button', 'Pause')
   await player.waitForFunction(() => {
     const [first, second] = document.querySelectorAll('video')

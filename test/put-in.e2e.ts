@@ -14,6 +14,7 @@ import { published, publishedStills } from './published'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
 import { unzipped } from './unzipped'
+import { atRest } from './at-rest'
 
 const origin = inject('origin')
 const TITLE = 'How ice flows'
@@ -402,7 +403,18 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
     await who.page.keyboard.press('Home')
     for (let n = 1; n <= seconds; n++) await who.page.keyboard.press('ArrowRight')
     for (let n = Math.round((seconds % 1) * rate); n > 0; n--) await who.page.keyboard.press('.')
-    await new Promise((resolve) => setTimeout(resolve, 1000))
+    // Every picture has come to where the playhead stands.
+    const playhead = () =>
+      who.page.$eval('.times', (e) => {
+        const [, minutes, rest] = /(\d+):([\d.]+) of/.exec((e as HTMLElement).innerText) ?? []
+        return 60 * Number(minutes) + Number(rest)
+      })
+    await expect.poll(playhead).toBeCloseTo(seconds, 0)
+    await atRest(who.page)
+    await who.page.waitForFunction(() =>
+      [...document.querySelectorAll<HTMLVideoElement>('.picture video')].every((v) => !v.seeking && v.readyState >= 2),
+    )
+    await atRest(who.page)
     const { x, y, width, height } = (await (await who.page.$('.picture .frame'))!.boundingBox())!
     const picture = join(folder, `desk-${seconds}.png`)
     await who.page.screenshot({ path: picture as `${string}.png` })
@@ -481,8 +493,6 @@ test(
     expect(files.get('captions-en.vtt')!.toString()).toMatch(/^WEBVTT\n/)
 
     await who.choose('Form of the file', 'Sound only (M4A)')
-    // The list folds again.
-    await new Promise((resolve) => setTimeout(resolve, 500))
     await who.click('button', 'Save')
     const sound = await saved('How-ice-flows.m4a')
     expect(probe(sound, 'stream=codec_type').trim()).toBe('audio')

@@ -11,6 +11,7 @@ import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 import { stored as everyRow, storedDocument } from './stored'
+import { atRest } from './at-rest'
 
 const origin = inject('origin')
 const TITLE = 'Oxygen isotopes'
@@ -241,7 +242,12 @@ test('a second set has its own policy, a formula and a picture, and is tried wit
   await author.page.keyboard.type('What does ')
   await author.click('button', 'Formula')
   await author.page.keyboard.type('\\delta^{18}O')
-  await author.page.keyboard.press('Enter')
+  // What is typed next goes into the text, however soon it comes.
+  const goesTo = await author.page.$eval('[aria-label="Formula in TeX"]', (field) => {
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true, cancelable: true }))
+    return document.activeElement?.getAttribute('aria-label')
+  })
+  expect(goesTo).toBe('Question')
   await author.page.keyboard.type(' tell of?')
   const picture = join(await mkdtemp(join(tmpdir(), 'thaw-picture-')), 'core.png')
   await author.page.screenshot({ path: picture, clip: { x: 100, y: 100, width: 400, height: 240 } })
@@ -264,10 +270,14 @@ test('a second set has its own policy, a formula and a picture, and is tried wit
   await author.page.mouse.down()
   await author.page.mouse.move(to!.x + 7, to!.y + 12, { steps: 12 })
   // The others make room, and what is held lies over the last of them only then.
-  for (let i = 1; i <= 3; i++) {
-    await new Promise((resolve) => setTimeout(resolve, 250))
-    await author.page.mouse.move(to!.x + 7, to!.y + 12 + i)
+  const shown = () => author.page.$$eval('.choice [role=textbox]', (all) => all.map((e) => e.textContent))
+  let nudges = 0
+  const nudged = async () => {
+    await atRest(author.page)
+    await author.page.mouse.move(to!.x + 7, to!.y + 12 + (nudges++ % 4))
+    return shown()
   }
+  await expect.poll(nudged).toEqual(['Dust', 'Sunshine', 'Temperature'])
   await author.page.mouse.up()
   await expect.poll(texts).toEqual(['Dust', 'Sunshine', 'Temperature'])
   await author.click('button', 'Move choice 3 up')

@@ -10,6 +10,7 @@ import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored } from './stored'
 import { violations } from './violations'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 const PLACE = 'place-glacier'
@@ -65,7 +66,7 @@ test('what really played is reported, and another device goes on where it stoppe
   const [[from, to] = [0, 0], ...more] = (await own())?.played ?? []
   expect([Math.round(from), to < 16, more.length]).toEqual([0, true, 0])
   // A page that stands open without playing is no watching.
-  await new Promise((resolve) => setTimeout(resolve, 3000))
+  await letPass(3)
   expect((await own())?.played).toEqual([[from, to]])
 
   const other = await person({ devices: false })

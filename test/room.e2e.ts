@@ -10,8 +10,9 @@ import type { Page } from 'puppeteer-core'
 import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest'
 import { parseTimecode } from '../core/time/timecode'
 import { atLength, lengthy } from './at-length'
-import { person, unlessSilent, type Person } from './person'
+import { person, type Person } from './person'
 import { store, stored, storedDocument } from './stored'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 const room = async (who: Person, lecture: string) => {
@@ -25,12 +26,7 @@ describe('setups', () => {
     who = await person()
   })
   afterAll(() => who.leave())
-  const menu = async (item: string) => {
-    await who.click('button', 'Setup …')
-    // The list unfolds under the hand.
-    await new Promise((resolve) => setTimeout(resolve, 400))
-    await who.click('menuitem', item)
-  }
+  const menu = (item: string) => who.pick('Setup …', item)
 
   test('are kept under a name, and bring the room back with one choice', async () => {
     await room(who, 'ash')
@@ -176,7 +172,7 @@ describe('the rehearsal', () => {
   )
 })
 
-describe('while recording', unlessSilent, () => {
+describe('while recording', () => {
   let who: Person
   // A browser for each: what one did to its devices is not there in the next.
   beforeEach(async () => {
@@ -354,7 +350,7 @@ describe('while recording', unlessSilent, () => {
       await who.see('Stopped. Nothing is recorded until you go on')
       const clock = () => who.page.$eval('[role=timer] .mono', (e) => e.textContent)
       const stood = await clock()
-      await new Promise((resolve) => setTimeout(resolve, 2500))
+      await letPass(2.5)
       expect(await clock()).toBe(stood)
       await who.click('button', 'Go on')
       await who.recordFor(6)
@@ -454,17 +450,18 @@ describe('while recording', unlessSilent, () => {
       const heard = async () => (await take()).feeds.find((f) => f.kind === 'sound')!
       const lookedThrough = async () => {
         const { id } = await take()
-        for (let tries = 0; tries < 300; tries++) {
-          const loudness = (
+        let loudness: object | undefined
+        const isDone = async () => {
+          loudness = (
             await stored<{ takeId: string; sound?: { loudness: object }; slides?: number[] }>(who.page, 'analyses')
           ).find((a) => a.takeId === id && a.slides)?.sound?.loudness
           const running = (await stored<{ lectureId: string; state: string }>(who.page, 'jobs')).some(
             (j) => j.lectureId === 'meltwater' && j.state === 'running',
           )
-          if (loudness && !running) return loudness
-          await new Promise((resolve) => setTimeout(resolve, 200))
+          return loudness !== undefined && !running
         }
-        throw new Error('the take was never looked through')
+        await expect.poll(isDone, { timeout: 60_000, message: 'the take is looked through' }).toBe(true)
+        return loudness
       }
       const before = { heard: await heard(), loudness: await lookedThrough() }
       const playing = () => who.page.$$eval('.frame audio', (all) => all.map((e) => (e as HTMLAudioElement).src))

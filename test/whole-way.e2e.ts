@@ -8,6 +8,7 @@ import { atLength } from './at-length'
 import { AUTHOR_KEY } from './serve'
 import { person, type Person } from './person'
 import { published } from './published'
+import { letPass } from './at-rest'
 
 const origin = inject('origin')
 let author: Person
@@ -44,7 +45,7 @@ test('records the hall, with a pause', async () => {
   await author.recordFor(5)
   await author.click('button', 'Pause')
   await author.see('Paused.')
-  await new Promise((resolve) => setTimeout(resolve, 2000))
+  await letPass(2)
   await author.click('button', 'Go on')
   await author.recordFor(atLength ? 28 : 19)
   await author.click('button', 'Stop')
@@ -155,8 +156,7 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
   await play?.click()
   await frame.waitForSelector('::-p-aria([role="dialog"])', { timeout: 60_000 })
   expect(await frame.$eval('[role=dialog] .prompt', (h) => h.textContent)).toBe('Where does the water <em>go</em>?')
-  await new Promise((resolve) => setTimeout(resolve, 300))
-  expect(received.join('\n')).toContain('Into the air')
+  await expect.poll(() => received.join('\n')).toContain('Into the air')
   expect(received.join('\n')).not.toContain('moulins, hundreds')
   expect(received.join('\n')).not.toContain('"right"')
   await (await frame.waitForSelector('::-p-aria([name="Show a hint"][role="button"])'))?.click()

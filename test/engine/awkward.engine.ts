@@ -308,9 +308,9 @@ describe('the command line', () => {
     const out = inFolder('stopped.webm')
     const child = spawn('node', ['scripts/thaw.mjs', 'render', long, '--out', out, '--quiet'])
     const ended = new Promise<number | null>((resolve) => child.on('exit', resolve))
-    const begun = Date.now()
-    while (!readdirSync(folder).some((f) => f.startsWith('stopped')) && Date.now() - begun < 60_000)
-      await new Promise((r) => setTimeout(r, 100))
+    await expect
+      .poll(() => readdirSync(folder).some((f) => f.startsWith('stopped')), { timeout: 60_000, interval: 20 })
+      .toBe(true)
     child.kill('SIGINT')
     expect(await ended).toBe(130)
     expect(readdirSync(folder).filter((f) => f.startsWith('stopped'))).toEqual([])

@@ -9,7 +9,7 @@ import { join } from 'node:path'
 import { median } from 'd3-array'
 import { afterAll, expect, inject, onTestFinished, test } from 'vitest'
 import { apart } from '../../scripts/bench/claps.mjs'
-import { person, unlessSilent } from '../person'
+import { person } from '../person'
 import { stored, storedFile } from '../stored'
 
 const FASTER = 1.002
@@ -29,7 +29,7 @@ interface StoredTake {
   feeds: StoredFeed[]
 }
 
-test('claps are seen and heard together, from the first to the last', unlessSilent, async () => {
+test('claps are seen and heard together, from the first to the last', async () => {
   const who = await person()
   onTestFinished(() => who.leave())
   await who.page.evaluateOnNewDocument((faster) => {
