@@ -215,7 +215,8 @@ async function takeOff(row: PlaceRow): Promise<void> {
 <template>
   <div class="sheet">
     <h2>Release to a course</h2>
-    <p v-if="release" class="notice" :class="{ good: !outdated }">
+    <!-- While it is published it is neither what it was nor yet what it will be. -->
+    <p v-if="release && !job" class="notice" :class="{ good: !outdated }">
       {{
         outdated
           ? `The lecture was changed since it was published: students see the state of ${dayjs(release.publishedAt).format('D MMMM YYYY, HH:mm')}${shownName ? `, kept as “${shownName}”` : ''}.`
