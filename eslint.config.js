@@ -79,4 +79,16 @@ export default tseslint.config(
   },
   ...Object.keys(mayUse).map(wall),
   { files: ['**/*.test.ts', 'test/**'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
+  {
+    files: ['test/*.e2e.ts', 'test/person.ts', 'test/engine/**'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        {
+          selector: "NewExpression[callee.name='Promise'] CallExpression[callee.name='setTimeout']",
+          message: 'Wait for what is meant (expect.poll, see, atRest); where time itself is tested, letPass.',
+        },
+      ],
+    },
+  },
 )

@@ -60,8 +60,8 @@ const heard = () =>
     context.createMediaStreamSource(stream).connect(analyser)
     const samples = new Float32Array(analyser.fftSize)
     let loudest = 0
-    for (let i = 0; i < 40; i++) {
-      await new Promise((resolve) => setTimeout(resolve, 100))
+    for (const end = performance.now() + 4000; performance.now() < end;) {
+      await new Promise((resolve) => requestAnimationFrame(resolve))
       analyser.getFloatTimeDomainData(samples)
       loudest = Math.max(loudest, ...samples)
     }

@@ -11,6 +11,7 @@ export interface Person {
   errors: string[]
   go(url: string): Promise<void>
   see(text: string, timeout?: number): Promise<void>
+  /** Waits until it is not to be seen, or not any more; say first what shows that the page has come. */
   notSee(text: string): Promise<void>
   /** Waits until the recorder's clock shows at least so many seconds. */
   recordFor(seconds: number): Promise<void>
@@ -165,8 +166,11 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       }
     },
     async notSee(text) {
-      if (await page.evaluate((t) => document.body.innerText.includes(t), text))
-        throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`)
+      await page
+        .waitForFunction((t) => !document.body.innerText.includes(t), { timeout: 10_000, polling: 100 }, text)
+        .catch((cause: unknown) => {
+          throw new Error(`“${text}” is to be seen on ${page.url()}, and should not.`, { cause })
+        })
     },
     async recordFor(seconds) {
       await page.waitForFunction(

@@ -133,13 +133,13 @@ const press = async (role: string, name: string) =>
   (await player.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`))?.click()
 const choose = async (name: string, value: string) =>
   (await player.waitForSelector(`::-p-aria([name="${name}"][role="combobox"])`))?.select(value)
-/** How far apart the two pictures were over some seconds, s: of 20 looks a second, all but the worst twentieth. */
+/** How far apart the two pictures were over some seconds, s: of a look at each frame, all but the worst twentieth. */
 const apart = (seconds: number) =>
   player.evaluate(async (lasts) => {
     const [first, second] = document.querySelectorAll('video')
     const found: number[] = []
-    for (let i = 0; i < 20 * lasts; i++) {
-      await new Promise((resolve) => setTimeout(resolve, 50))
+    for (const end = performance.now() + 1000 * lasts; performance.now() < end;) {
+      await new Promise((resolve) => requestAnimationFrame(resolve))
       if (first && second) found.push(Math.abs(first.currentTime - second.currentTime) / first.playbackRate)
     }
     return found.sort((a, b) => a - b)[Math.floor(0.95 * found.length)] ?? Infinity
