@@ -299,6 +299,8 @@ describe('the layout', () => {
     await openTab('Layout')
     await who.page.keyboard.press('Home')
     await who.click('button', 'Change from the next slide on')
+    // The playhead goes to where the change begins, and the layout there is the one that is chosen.
+    await who.page.waitForFunction(() => /From [\d:.]+ to [\d:.]+ of the recording/.test(document.body.innerText))
     await who.click('radio', 'Camera')
     const layouts = async () => (await edit('crystals')).stretches.filter((s) => s.what.kind === 'layout')
     await expect.poll(async () => (await layouts())[0]?.what).toEqual({ kind: 'layout', layout: 'camera' })
