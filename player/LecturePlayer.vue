@@ -253,15 +253,12 @@ function goToChapter(id: string): void {
 function attach(element: HTMLVideoElement): void {
   video.value = element
   element.addEventListener('play', onPlay)
-  element.addEventListener(
-    'play',
-    () => {
-      void lecture.follow(element)
-      // They have to open without a connection as well.
-      if (view.value.checkpoints.length > 0) void Promise.allSettled([loadQuestion(), loadReview()])
-    },
-    { once: true },
-  )
+  element.addEventListener('play', () => void lecture.follow(element), { once: true })
+  // Questions have to open without a connection as well; the film goes first.
+  const fetchQuestions = () => {
+    if (view.value.checkpoints.length > 0) void Promise.allSettled([loadQuestion(), loadReview()])
+  }
+  for (const sign of ['play', 'canplaythrough']) element.addEventListener(sign, fetchQuestions, { once: true })
   element.addEventListener('pause', () => {
     playing.value = false
   })
