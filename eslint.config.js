@@ -10,7 +10,7 @@ const mayUse = {
   media: [],
   player: [],
   standins: [],
-  server: ['standins'],
+  server: [],
   app: ['media', 'standins', 'player'],
 }
 

@@ -11,7 +11,7 @@ import type { ReceivedEvent } from '../core/schema/attempt'
 import { DEMO_ANCHOR, DemoTerm } from '../core/schema/demo'
 import { parseAs } from '../core/schema/validate'
 import type { ReceivedStatement, WatchVerb } from '../core/schema/watching'
-import { courses, students } from '../standins/course-site/people'
+import { demoCourses, demoStudents } from '../standins/course-site/people'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
 const out = join(root, 'demo/publications')
@@ -84,7 +84,7 @@ for (const [index, { release }] of released.entries()) {
     [8, 4, 4, 4, 12]
       .map((n) => Array.from({ length: n }, () => Math.floor(16 * next()).toString(16)).join(''))
       .join('-')
-  const members = students.filter((s) => courses.find((c) => c.id === place.courseId)?.members.includes(s.subject))
+  const members = demoStudents.filter((s) => demoCourses[place.courseId]?.members.includes(s.subject))
   members.forEach((student, i) => {
     if (next() < 0.2) return
     const strength = 0.45 + (0.5 * ((i * 7) % members.length)) / members.length

@@ -1,39 +1,20 @@
 // npm run screenshots: makes docs/screenshots from the demo term, at 1280×800, through the real interface.
-import { spawn } from 'node:child_process'
 import { mkdtempSync, mkdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './chromium.mjs'
-import { buildWhenStale, captioningProgram, root } from './setup.mjs'
+import { startBuiltServer } from './built-server.mjs'
+import { buildWhenStale, root } from './setup.mjs'
+import { startCaptioning } from './stand-ins.mjs'
 
 await buildWhenStale()
 const out = join(root, 'docs/screenshots')
 mkdirSync(out, { recursive: true })
 const data = mkdtempSync(join(tmpdir(), 'thaw-shots-'))
-const port = 3978
 const KEY = 'a-key-for-screenshots'
-const origin = `http://localhost:${port}`
-const service = `http://localhost:${port + 1}`
-const captioning = spawn(
-  process.execPath,
-  [captioningProgram, '--port', String(port + 1), '--data', join(data, 'captioning'), '--pace', '1'],
-  { stdio: ['ignore', 'pipe', 'inherit'] },
-)
-await new Promise((resolve) => captioning.stdout.once('data', resolve))
-const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
-  stdio: ['ignore', 'pipe', 'inherit'],
-  env: {
-    ...process.env,
-    PORT: String(port),
-    NITRO_PORT: String(port),
-    THAW_DATA: data,
-    THAW_AUTHOR_KEY: KEY,
-    THAW_CAPTIONING: service,
-    THAW_DEMO_FILES: join(root, 'demo/publications'),
-    NODE_ENV: 'production',
-  },
-})
-await new Promise((resolve) => server.stdout.on('data', (text) => String(text).includes('Listening') && resolve()))
+const captioning = await startCaptioning({ data: join(data, 'captioning'), pace: 1 })
+const server = await startBuiltServer({ data, key: KEY, demo: true, settings: captioning.settings })
+const { origin, courseSite } = server
 const author = await launchChromium()
 const student = await launchChromium()
 const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
@@ -116,8 +97,8 @@ try {
 
   const press = async (name) => (await aria(page, 'button', name)).click()
   const serve = (fault) =>
-    fetch(`${service}/fault`, { method: 'POST', body: new URLSearchParams({ fault }), redirect: 'manual' })
-  const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())[1]
+    fetch(`${captioning.address}/fault`, { method: 'POST', body: new URLSearchParams({ fault }), redirect: 'manual' })
+  const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(captioning.address)).text())[1]
   for (const [lecture, fault] of [
     ['balance', 'none'],
     ['flow', 'wrong'],
@@ -187,10 +168,10 @@ try {
   await (await aria(page, 'button', 'Announce it')).click()
   await aria(page, 'button', 'Change …')
   const site = await student.newPage()
-  await site.goto(`${origin}/course-site/`)
+  await site.goto(`${courseSite}/`)
   await site.select('#who', 's05')
   await Promise.all([site.waitForNavigation(), site.click('main button')])
-  await site.goto(`${origin}/course-site/courses/ps201`)
+  await site.goto(`${courseSite}/courses/ps201`)
   await shoot(site, 'course-site')
   await (await aria(site, 'link', await page.$eval('aside h1', (e) => e.textContent))).click()
   await (await aria(page, 'button', 'Start recording')).click()
@@ -221,12 +202,12 @@ try {
 
   // Somebody who has not answered yet sees the question as it is asked.
   for (let i = 1; i <= 24; i++) {
-    await site.goto(`${origin}/course-site/`)
+    await site.goto(`${courseSite}/`)
     await site.evaluate(() => document.querySelector('form[action$="sign-out"]')?.submit())
     await site.waitForSelector('#who')
     await site.select('#who', `s${String(i).padStart(2, '0')}`)
     await Promise.all([site.waitForNavigation(), site.click('main button')])
-    await site.goto(`${origin}/course-site/courses/ps201/items/place-glacier`)
+    await site.goto(`${courseSite}/courses/ps201/items/place-glacier`)
     const frame = await (await site.waitForSelector('iframe')).contentFrame()
     const mark = await frame.waitForSelector('.mark')
     if (!(await mark.evaluate((m) => m.getAttribute('aria-label'))).includes('not answered')) continue
@@ -252,7 +233,7 @@ try {
 } finally {
   await author.close()
   await student.close()
-  server.kill()
-  captioning.kill()
+  await server.stop()
+  captioning.stop()
   rmSync(data, { recursive: true, force: true })
 }

@@ -143,18 +143,19 @@ function runQuietly(program, args, { onMessage, ...options } = {}) {
   })
 }
 
-/** The captioning service that ships, as it is built. */
+/** The stand-ins that ship, as they are built. */
 export const captioningProgram = join(root, '.build', 'captioning', 'captioning.mjs')
+export const courseSiteProgram = join(root, '.build', 'course-site', 'course-site.mjs')
 
 const buildStamp = join(root, '.build', 'state')
 const isBuilt = (state) =>
   read(buildStamp) === state &&
-  [join(root, '.output', 'server', 'index.mjs'), captioningProgram].every((file) => existsSync(file))
+  [join(root, '.output', 'server', 'index.mjs'), captioningProgram, courseSiteProgram].every((file) => existsSync(file))
 
 /** How many steps a build has. */
 const BUILD_STEPS = 2
 
-/** Builds the player, the captioning service and the application when a source has changed since the last build. */
+/** Builds the player, the stand-ins and the application when a source has changed since the last build. */
 export async function buildWhenStale(steps = new Steps(BUILD_STEPS)) {
   const state = sourceState(appSources)
   if (isBuilt(state)) return
@@ -169,7 +170,9 @@ export async function buildWhenStale(steps = new Steps(BUILD_STEPS)) {
     })
   try {
     steps.begin('Building the pages and the player')
-    const small = Promise.all(['player/vite.config.ts', 'standins/captioning/vite.config.ts'].map(vite))
+    const small = Promise.all(
+      ['player', 'standins/captioning', 'standins/course-site'].map((room) => vite(`${room}/vite.config.ts`)),
+    )
     await Promise.all([
       small,
       nuxt(({ modules, server }, child) => {

@@ -6,26 +6,34 @@ import { join, resolve } from 'node:path'
 // By its name space, as an older Node than is needed has no parseArgs, and is told so below.
 import * as util from 'node:util'
 import { settingProblems } from '../server/settings.mjs'
-import { captioningProgram, checkNode, chosenPort, fail, freePort, portIsFree, prepareStart, root } from './setup.mjs'
+import { checkNode, chosenPort, fail, portIsFree, prepareStart, root } from './setup.mjs'
+import { startCaptioning, startCourseSite } from './stand-ins.mjs'
 
-const usage = `npm start [-- --port N]
+const usage = `npm start [-- --port N] [--no-stand-ins]
 
-Starts Thaw with its demo term and prints where to open it. What is missing is installed and built first.
+Starts Thaw and prints where to open it. What is missing is installed and built first.
 
-  --port N   the port on which Thaw answers, 3000 unless PORT says otherwise
-  --help     shows this
+  --port N          the port on which Thaw answers, 3000 unless PORT says otherwise
+  --no-stand-ins    starts no practice course site and no practice captioning service, which otherwise run beside it on
+                    this computer; NODE_ENV=production does so too
+  --stand-ins       starts them all the same
+  --help            shows this
 
 docs/settings.md lists the settings that are read from the environment.`
 
 function options() {
   try {
-    return util.parseArgs({ options: { port: { type: 'string' }, help: { type: 'boolean' } } }).values
+    const flag = { type: 'boolean' }
+    return util.parseArgs({
+      options: { port: { type: 'string' }, 'stand-ins': flag, 'no-stand-ins': flag, help: flag },
+    }).values
   } catch (error) {
     fail(`${error.message.split('. ')[0]}.\n\n${usage}`)
   }
 }
 checkNode()
-if (options().help) {
+const given = options()
+if (given.help) {
   console.log(usage)
   process.exit(0)
 }
@@ -61,19 +69,23 @@ function authorKey() {
 }
 const key = authorKey()
 
-// The captioning service is another house's: a process of its own, on a port of its own.
-const captioningPort = (await portIsFree(port + 100)) ? port + 100 : await freePort()
-const captioning = process.env.THAW_CAPTIONING
-  ? null
-  : spawn(
-      process.execPath,
-      [
-        ...[captioningProgram, '--port', String(captioningPort), '--data', join(data, 'captioning')],
-        ...['--listener', join(root, 'examples', 'recogniser.mjs')],
-      ],
-      { cwd: root, stdio: ['ignore', 'ignore', 'inherit'] },
-    )
-const captioningAddress = process.env.THAW_CAPTIONING || `http://localhost:${captioningPort}`
+// Those are other houses': each is a process of its own, on a port of its own, for this computer alone.
+const withStandIns = given['stand-ins'] || !(given['no-stand-ins'] || process.env.NODE_ENV === 'production')
+const demo = process.env.THAW_DEMO !== 'off'
+/** Starts a stand-in, unless a setting names what it stands for. */
+const standIn = (setting, start) => (withStandIns && !process.env[setting] ? start() : null)
+const [courseSite, captioning] = await Promise.all([
+  standIn('THAW_COURSE_SITE', () =>
+    startCourseSite({ port: port + 200, data: join(data, 'course-site'), thaw: `http://localhost:${port}`, demo }),
+  ),
+  standIn('THAW_CAPTIONING', () =>
+    startCaptioning({
+      ...{ port: port + 100, data: join(data, 'captioning') },
+      listener: join(root, 'examples', 'recogniser.mjs'),
+    }),
+  ),
+]).catch((error) => fail(error.message))
+const standIns = [courseSite, captioning].filter((one) => one !== null)
 
 const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
   cwd: root,
@@ -84,9 +96,9 @@ const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.m
     NITRO_PORT: String(port),
     THAW_DATA: data,
     THAW_AUTHOR_KEY: key,
-    THAW_CAPTIONING: captioningAddress,
-    THAW_DEMO_FILES: process.env.THAW_DEMO === 'off' ? '' : join(root, 'demo', 'publications'),
+    THAW_DEMO_FILES: demo ? join(root, 'demo', 'publications') : '',
     NODE_ENV: 'production',
+    ...Object.assign({}, ...standIns.map(({ settings }) => settings)),
   },
 })
 /** Resolves once the page is served: the server listens before it has opened its data. */
@@ -101,23 +113,32 @@ server.stdout.on('data', (text) => {
 })
 
 function sayWhere() {
+  const practice = [
+    ...(courseSite ? [`  Practice course site         ${courseSite.address}/`] : []),
+    ...(captioning ? [`  Practice captioning service  ${captioning.address}/`] : []),
+  ]
+  const beside = practice.length
+    ? `
+
+Beside it, for this computer only, run stand-ins for what a college has (--no-stand-ins leaves them out):
+
+${practice.join('\n')}`
+    : ''
   console.log(`
 Thaw is running.
 
-  For the instructor   http://localhost:${port}/#key=${encodeURIComponent(key)}
-  For a student        http://localhost:${port}/course-site/
-  A captioning service ${captioningAddress}/
+  For the instructor           http://localhost:${port}/#key=${encodeURIComponent(key)}${beside}
 
 The first address signs the browser in as the author. Opened without the key, everything works except
 drafting captions, publishing and reading results, for which Thaw then asks for it:  ${key}
 Stop with Ctrl C.`)
 }
 server.on('exit', (code) => {
-  captioning?.kill()
+  for (const one of standIns) one.stop()
   process.exit(code ?? 0)
 })
 for (const signal of ['SIGINT', 'SIGTERM', 'SIGHUP'])
   process.on(signal, () => {
-    captioning?.kill(signal)
+    for (const one of standIns) one.stop(signal)
     server.kill(signal)
   })

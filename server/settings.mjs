@@ -30,6 +30,15 @@ const frameSource =
 /** Characters of a key that nobody guesses. */
 const MIN_KEY_LENGTH = 12
 
+/** @param {string} value */
+const keyProblem = (value) =>
+  new RegExp(`^[\\x21-\\x7e]{${MIN_KEY_LENGTH},}$`).test(value)
+    ? null
+    : `is too short or contains spaces. Use at least ${MIN_KEY_LENGTH} letters, digits or symbols.`
+
+/** What a course site needs; none of them is any use without the others. */
+const ofCourseSite = ['THAW_COURSE_SITE', 'THAW_COURSE_SITE_KEY', 'THAW_LAUNCH_SECRET']
+
 /** @type {Setting[]} */
 export const settings = [
   {
@@ -54,15 +63,12 @@ export const settings = [
     name: 'THAW_AUTHOR_KEY',
     what: 'The key that signs a browser in as the author. Changing it signs every browser out.',
     unset: 'generated at the first start, stored in the data folder and printed',
-    problem: (value) =>
-      new RegExp(`^[\\x21-\\x7e]{${MIN_KEY_LENGTH},}$`).test(value)
-        ? null
-        : `is too short or contains spaces. Use at least ${MIN_KEY_LENGTH} letters, digits or symbols.`,
+    problem: keyProblem,
     isSecret: true,
   },
   {
     name: 'THAW_DEMO',
-    what: 'Whether the demo lectures are published on this server: `on` or `off`.',
+    what: 'Whether the demo can be looked around in, and its lectures are published on this server: `on` or `off`.',
     unset: '`on`',
     problem: (value) => (/^(on|off)$/.test(value) ? null : 'but must be on or off.'),
   },
@@ -78,8 +84,22 @@ export const settings = [
   {
     name: 'THAW_COURSE_SITE',
     what: 'The address of the course site that lectures are published to.',
-    unset: 'the bundled stand-in, at `/course-site`',
+    unset: 'the bundled stand-in, which `npm start` starts',
     problem: addressProblem,
+  },
+  {
+    name: 'THAW_COURSE_SITE_KEY',
+    what: 'The key with which this server calls the course site. The site has it too.',
+    unset: 'generated with the bundled stand-in',
+    problem: keyProblem,
+    isSecret: true,
+  },
+  {
+    name: 'THAW_LAUNCH_SECRET',
+    what: 'The secret with which the course site signs [launches](formats.md#launch). The site has it too.',
+    unset: 'generated with the bundled stand-in',
+    problem: keyProblem,
+    isSecret: true,
   },
   {
     name: 'THAW_CAPTIONING',
@@ -148,7 +168,12 @@ export function settingProblems(environment) {
     const found = value ? problem(value) : null
     return found ? [isSecret ? `${name} ${found}` : `${name} is “${value}”, ${found}`] : []
   })
-  return [...strangers, ...wrong]
+  const missing = ofCourseSite.filter((name) => !environment[name])
+  const torn =
+    wrong.length === 0 && missing.length > 0 && missing.length < ofCourseSite.length
+      ? [`To connect a course site, set ${missing.join(' and ')} as well.`]
+      : []
+  return [...strangers, ...wrong, ...torn]
 }
 
 /** The table of docs/settings.md. */

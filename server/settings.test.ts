@@ -15,6 +15,8 @@ describe('settings', () => {
         THAW_DEMO: 'off',
         THAW_DEMO_FILES: at('demo/publications'),
         THAW_COURSE_SITE: 'https://courses.example.edu/site',
+        THAW_COURSE_SITE_KEY: 'a-key-of-the-site',
+        THAW_LAUNCH_SECRET: 'a-secret-of-the-site',
         THAW_CAPTIONING: 'http://localhost:3100',
         THAW_RECOGNISER: at('examples/recogniser.mjs'),
         THAW_RECOGNISER_LANGUAGES: 'en, pt-BR zh-Hans',
@@ -50,6 +52,13 @@ describe('settings', () => {
     expect(problems).toHaveLength(1)
     expect(problems[0]).toContain(says)
     expect(problems[0]).toMatch(/\.$/)
+  })
+
+  it('of a course site are set together', () => {
+    expect(settingProblems({ THAW_COURSE_SITE: 'https://courses.example.edu' })).toEqual([
+      'To connect a course site, set THAW_COURSE_SITE_KEY and THAW_LAUNCH_SECRET as well.',
+    ])
+    expect(settingProblems({ THAW_LAUNCH_SECRET: 'a-secret-of-the-site' })).toHaveLength(1)
   })
 
   it('a key that is too short, or has spaces, is not printed', () => {

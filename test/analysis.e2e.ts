@@ -14,6 +14,7 @@ import { stored, storedDocument } from './stored'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-analysis-'))
 let who: Person
 
@@ -235,7 +236,7 @@ test('what a student gets is as loud as was asked, and its noise is gone', () =>
 
 test('a student sees the whole picture, with no captions beside it too', async () => {
   const student = await person()
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.page.select('#who', 's04')
   await student.click('button', 'Sign in')
   await student.click('link', 'PS 340 Ice Cores and Past Climate')

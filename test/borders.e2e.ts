@@ -14,6 +14,7 @@ import { AUTHOR_KEY } from './serve'
 import { checkpoint, placeOf, publication, setOf } from './publication'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 let author = ''
 
 const json = (body: unknown, cookie = author): RequestInit => ({
@@ -82,20 +83,18 @@ const place = (id: string, publicationId: string, from = '2026-01-01T00:00:00.00
 /** Where the course site's page sends a student's browser; empty when it shows no such lecture. */
 async function launchAddress(placeId: string, id = 's02'): Promise<string> {
   const site = cookies(
-    await fetch(`${origin}/course-site/sign-in`, {
+    await fetch(`${courseSite}/sign-in`, {
       method: 'POST',
       body: new URLSearchParams({ student: id }),
       redirect: 'manual',
     }),
   )
-  const html = await (
-    await fetch(`${origin}/course-site/courses/ps201/items/${placeId}`, { headers: { cookie: site } })
-  ).text()
+  const html = await (await fetch(`${courseSite}/courses/ps201/items/${placeId}`, { headers: { cookie: site } })).text()
   return /src="([^"]*launch[^"]*)"/.exec(html)?.[1] ?? ''
 }
 /** Signs in at the course site and opens a place the way a browser does. @returns the player's token */
 async function student(placeId: string, id = 's02'): Promise<string> {
-  const answer = await fetch(origin + (await launchAddress(placeId, id)), { redirect: 'manual' })
+  const answer = await fetch(await launchAddress(placeId, id), { redirect: 'manual' })
   expect(answer.headers.getSetCookie()).toEqual([])
   return new URLSearchParams(new URL(answer.headers.get('location') ?? '/', origin).hash.slice(1)).get('token') ?? ''
 }
@@ -304,18 +303,16 @@ describe('a place', () => {
       await refused(fetch(`${origin}/api/watch/pl6`, bearer(watching)), 403)
       await refused(fetch(origin + seen.media), 403)
       const site = cookies(
-        await fetch(`${origin}/course-site/sign-in`, {
+        await fetch(`${courseSite}/sign-in`, {
           method: 'POST',
           body: new URLSearchParams({ student: 's02' }),
           redirect: 'manual',
         }),
       )
-      expect(
-        await (await fetch(`${origin}/course-site/courses/ps201`, { headers: { cookie: site } })).text(),
-      ).not.toContain('pl6')
-      expect((await fetch(`${origin}/course-site/courses/ps201/items/pl6`, { headers: { cookie: site } })).status).toBe(
-        404,
+      expect(await (await fetch(`${courseSite}/courses/ps201`, { headers: { cookie: site } })).text()).not.toContain(
+        'pl6',
       )
+      expect((await fetch(`${courseSite}/courses/ps201/items/pl6`, { headers: { cookie: site } })).status).toBe(404)
     }
   })
 })
@@ -337,7 +334,7 @@ describe('watching', () => {
   })
   test('opens once for each time that one comes from the course page', async () => {
     const address = await launchAddress('place-glacier')
-    const opened = await Promise.all(Array.from({ length: 8 }, () => fetch(origin + address, { redirect: 'manual' })))
+    const opened = await Promise.all(Array.from({ length: 8 }, () => fetch(address, { redirect: 'manual' })))
     expect(opened.map((o) => o.status).sort()).toEqual([302, ...Array.from({ length: 7 }, () => 401)])
     expect(opened.find((o) => o.status === 302)?.headers.get('location')).toMatch(
       /^\/player\/index.html#place=place-glacier&token=/,
@@ -745,7 +742,7 @@ describe('the course site', () => {
   test('lets in only its students, to their own courses, and Thaw only with the secret', async () => {
     expect(
       (
-        await fetch(`${origin}/course-site/sign-in`, {
+        await fetch(`${courseSite}/sign-in`, {
           method: 'POST',
           body: new URLSearchParams({ student: '../s01' }),
           redirect: 'manual',
@@ -753,20 +750,19 @@ describe('the course site', () => {
       ).status,
     ).toBe(400)
     const site = cookies(
-      await fetch(`${origin}/course-site/sign-in`, {
+      await fetch(`${courseSite}/sign-in`, {
         method: 'POST',
         body: new URLSearchParams({ student: 's02' }),
         redirect: 'manual',
       }),
     )
-    expect((await fetch(`${origin}/course-site/courses/ps340`, { headers: { cookie: site } })).status).toBe(404)
-    expect((await fetch(`${origin}/course-site/api/items/x`, { method: 'PUT', body: '{}' })).status).toBe(401)
-    expect((await fetch(`${origin}/course-site/api/courses/ps201/roster`)).status).toBe(401)
+    expect((await fetch(`${courseSite}/courses/ps340`, { headers: { cookie: site } })).status).toBe(404)
+    expect((await fetch(`${courseSite}/api/items/x`, { method: 'PUT', body: '{}' })).status).toBe(401)
+    expect((await fetch(`${courseSite}/api/courses/ps201/roster`)).status).toBe(401)
   })
   test('reads no more of anybody than a form holds, and is not upset by odd ones', async () => {
     expect(
-      (await fetch(`${origin}/course-site/sign-in`, { method: 'POST', body: 'x'.repeat(1 << 20), redirect: 'manual' }))
-        .status,
+      (await fetch(`${courseSite}/sign-in`, { method: 'POST', body: 'x'.repeat(1 << 20), redirect: 'manual' })).status,
     ).toBe(413)
     for (const [type, body] of [
       ['application/json', '{"student":'],
@@ -776,7 +772,7 @@ describe('the course site', () => {
     ] as const)
       expect(
         (
-          await fetch(`${origin}/course-site/sign-in`, {
+          await fetch(`${courseSite}/sign-in`, {
             method: 'POST',
             headers: { 'content-type': type },
             body,
@@ -789,13 +785,13 @@ describe('the course site', () => {
     await publish('b9', '<script>alert(1)</script>')
     await place('pl9', 'b9')
     const site = cookies(
-      await fetch(`${origin}/course-site/sign-in`, {
+      await fetch(`${courseSite}/sign-in`, {
         method: 'POST',
         body: new URLSearchParams({ student: 's02' }),
         redirect: 'manual',
       }),
     )
-    const html = await (await fetch(`${origin}/course-site/courses/ps201`, { headers: { cookie: site } })).text()
+    const html = await (await fetch(`${courseSite}/courses/ps201`, { headers: { cookie: site } })).text()
     expect(html).not.toContain('<script>alert')
     expect(html).toContain('&#60;script&#62;alert')
   })

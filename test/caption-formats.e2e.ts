@@ -30,7 +30,7 @@ interface Parsed {
 let who: Person
 beforeAll(async () => {
   who = await person({ devices: false })
-  await who.go(`${inject('origin')}/course-site/`)
+  await who.go(`${inject('courseSite')}/`)
 })
 afterAll(() => who.leave())
 

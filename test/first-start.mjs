@@ -19,12 +19,13 @@ const LONGEST = 300
 /**
  * Runs `npm start` until it says that Thaw is running.
  * @param {string} folder the checkout
+ * @param {string[]} [flags] of the start command
  * @param {string[]} [inside] a command that runs another one, such as `['unshare', '-m', …]`
  * @returns {Promise<{ seconds: number, said: string, stop: () => Promise<void> }>} what it printed, and after how long
  */
-export async function start(folder, inside = []) {
+export async function start(folder, flags = [], inside = []) {
   const began = Date.now()
-  const [program, ...args] = [...inside, 'npm', 'start', '--', '--port', String(await freePort())]
+  const [program, ...args] = [...inside, 'npm', 'start', '--', '--port', String(await freePort()), ...flags]
   const child = spawn(program, args, { cwd: folder, stdio: ['ignore', 'pipe', 'pipe'], detached: true })
   let said = ''
   await new Promise((resolve, reject) => {
@@ -75,6 +76,15 @@ export async function lookAround(said) {
   }
 }
 
+/** What the practice course site shows to somebody who comes to it. @param {string} said what the start printed */
+export async function courseSite(said) {
+  const address = /Practice course site\s+(\S+)/.exec(said)?.[1]
+  if (!address) return null
+  const page = await (await fetch(address)).text()
+  if (!page.includes('Sign in')) throw new Error(`Nobody can sign in at ${address}:\n${page}`)
+  return address
+}
+
 /** Lines that warn, but for those about npm's settings on the machine, which are not this project's. */
 export const warnings = (said) =>
   said.split('\n').filter((line) => /\bwarn/i.test(line) && !/npm warn unknown .* config/i.test(line))
@@ -91,11 +101,13 @@ async function checkThisCheckout() {
     installDebian([chromium])
     await installPackages()
     await lookAround(first.said)
+    if (!(await courseSite(first.said))) throw new Error('No practice course site was started.')
   } finally {
     await first.stop()
   }
-  const second = await start(root)
+  const second = await start(root, ['--no-stand-ins'])
   await second.stop()
+  if (/practice/i.test(second.said)) throw new Error(`Stand-ins were started all the same:\n${second.said}`)
   console.log(`The page and a lecture’s desk opened. Second start: ${second.seconds.toFixed(1)} s`)
 }
 

@@ -34,7 +34,7 @@ lengthy('the desk is left while its lecture is published, and the page that come
 test('pages are left while their media workers start', async () => {
   const media = workers.find((name) => name.startsWith('worker-'))
   for (let time = 0; time < 4; time++) {
-    await who.go(`${origin}/course-site/?${time}`)
+    await who.go(`${origin}/player/index.html?${time}`)
     // Over the whole time that a start takes, from the request to the first line that runs.
     await who.page.evaluate((url) => {
       for (let one = 0; one < 3; one++) new Worker(url, { type: 'module' })

@@ -12,6 +12,7 @@ import { violations } from './violations'
 import { letPass } from './at-rest'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 let author: Person
 let student: Person
 let page: Frame
@@ -83,11 +84,11 @@ test('an announced lecture stands on the course page before it begins, and its p
   await author.go(`${origin}/record?lecture=ash`)
   await author.see('announced for')
 
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.page.select('#who', 's01')
   await student.click('button', 'Sign in')
   await student.see('My courses')
-  await student.go(`${origin}/course-site/courses/ps340`)
+  await student.go(`${courseSite}/courses/ps340`)
   await student.see('live,')
   const title = await author.page.$eval('aside h1', (e) => e.textContent ?? '')
   await student.click('link', title)
@@ -232,7 +233,7 @@ test('the recording is at the same link once it is published', async () => {
   // Students have it a moment before the author's page has noted that they do.
   await author.see('What students get is what stands here.')
   // It is announced no longer.
-  await student.go(`${origin}/course-site/courses/ps340`)
+  await student.go(`${courseSite}/courses/ps340`)
   await student.notSee('live,')
   await author.go(`${origin}/record?lecture=ash`)
   await author.find('button', 'Start recording')
@@ -245,7 +246,7 @@ test('an announcement can be taken back', async () => {
   await author.click('button', 'Announce …')
   await author.click('button', 'Announce it')
   await author.see('announced for')
-  await student.go(`${origin}/course-site/courses/ps115`)
+  await student.go(`${courseSite}/courses/ps115`)
   await student.see('live,')
   await author.click('button', 'Change …')
   await author.click('button', 'Take it back')

@@ -5,12 +5,13 @@ import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
-import { stored, storedDocument } from './stored'
+import { store, stored, storedDocument } from './stored'
 import { violations } from './violations'
 import { lineOf } from '#core/text/rich-text'
 import { atRest } from './at-rest'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 const TITLE = 'Snow crystals'
 let author: Person
 let student: Person
@@ -29,7 +30,7 @@ beforeAll(async () => {
   })
   await author.go(`${origin}/#key=${AUTHOR_KEY}`)
   await author.see('The term')
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.page.select('#who', 's11')
   await student.click('button', 'Sign in')
   await student.see('My courses')
@@ -45,7 +46,7 @@ const desk = async (step: string) => {
 }
 /** The player, as the student comes to it from the page of the course. */
 async function watch(course: string): Promise<Frame> {
-  await student.go(`${origin}/course-site/courses/${course}`)
+  await student.go(`${courseSite}/courses/${course}`)
   await student.click('link', TITLE)
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
   await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
@@ -82,6 +83,43 @@ test('a lecture is put into a second course without being published anew, and st
   ])
   const first = await watch('ps115')
   expect(await first.$$('a[download]')).toEqual([])
+})
+
+test('a course of one’s own is added to the course site where a lecture first goes to it', async () => {
+  const oceans = { id: 'oc1', code: 'OC 1', title: 'Oceans', startsOn: '2026-11-02', weeks: 8 }
+  await store(author.page, 'courses', oceans)
+  await desk('released')
+  await author.click('button', 'Add another place')
+  await author.choose('Course', 'OC 1 Oceans')
+  await author.see('Students do not find OC 1 on the course site yet.')
+  expect(await violations(author.page)).toEqual([])
+  await author.click('button', 'Add OC 1 to the course site')
+  await author.notSee('Students do not find OC 1')
+  await author.click('button', 'Save place')
+  await author.see('is in OC 1, week')
+
+  const other = await person({ devices: false })
+  await other.go(`${courseSite}/`)
+  await other.page.select('#who', 'p03')
+  await other.click('button', 'Sign in')
+  await other.see('Practice course pages')
+  await other.notSee('PS 201')
+  await other.click('link', 'OC 1 Oceans')
+  await other.click('link', TITLE)
+  const frame = await (await other.page.waitForSelector('iframe'))?.contentFrame()
+  await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
+
+  await author.go(origin)
+  await author.click('button', 'Settings of OC 1')
+  await author.see('On the course site, with 12 students.')
+  expect(await violations(author.page)).toEqual([])
+  await author.click('button', 'Take off the course site')
+  await author.click('button', 'Take it off')
+  await author.see('Students do not find this course on the course site yet.')
+  await other.go(`${courseSite}/`)
+  await other.see('You are in no course yet.')
+  expect([...author.errors, ...other.errors]).toEqual([])
+  await other.leave()
 })
 
 test('changed questions are sent alone; where students are not told, they are not', async () => {
@@ -183,7 +221,7 @@ test('results are those of a place, and stay when the lecture is taken off its c
   await author.click('button', 'Take off PS 115, week 1')
   await author.click('button', 'Take it off')
   await author.see('It is not in PS 115, week 1 any more.')
-  await student.go(`${origin}/course-site/courses/ps115`)
+  await student.go(`${courseSite}/courses/ps115`)
   await student.notSee(TITLE)
   await watch('ps201')
   await author.go(`${origin}/lecture/crystals/results`)

@@ -14,6 +14,7 @@ import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-two-'))
 const SECONDS = 40
 let who: Person
@@ -111,7 +112,7 @@ async function publish(): Promise<void> {
 beforeAll(async () => {
   await publish()
   who = await person({ devices: false })
-  await who.go(`${origin}/course-site/`)
+  await who.go(`${courseSite}/`)
   await who.page.select('#who', 's05')
   await who.click('button', 'Sign in')
   await who.click('link', 'PS 201 Glaciers and Meltwater')

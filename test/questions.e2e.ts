@@ -14,6 +14,7 @@ import { stored as everyRow, storedDocument } from './stored'
 import { atRest } from './at-rest'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 const TITLE = 'Oxygen isotopes'
 let author: Person
 let student: Person
@@ -137,7 +138,7 @@ test('a student answers each, is told what came of it, and sees no key before', 
   await author.go(`${origin}/lecture/isotopes?step=released`)
   await author.click('button', 'Publish')
   await author.see('What students get is what stands here.', 240_000)
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.page.select('#who', 's01')
   await student.click('button', 'Sign in')
   await student.click('link', 'PS 340 Ice Cores and Past Climate')
@@ -323,7 +324,7 @@ test('students change their answers until they hand in, and begin a second attem
   await author.click('button', 'Save place')
   await author.click('button', 'Publish again')
   await author.see('What students get is what stands here.', 240_000)
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.click('button', 'Sign out')
   await student.page.waitForSelector('#who')
   await student.page.select('#who', 's04')

@@ -13,6 +13,7 @@ import { violations } from './violations'
 import { letPass } from './at-rest'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 const PLACE = 'place-glacier'
 let author: Person
 let student: Person
@@ -30,11 +31,11 @@ afterAll(async () => {
 
 /** Opens the lecture as a student who is not signed in yet. */
 async function openAs(who: Person, id: string): Promise<Frame> {
-  await who.go(`${origin}/course-site/`)
+  await who.go(`${courseSite}/`)
   await who.page.select('#who', id)
   await who.click('button', 'Sign in')
   await who.see('My courses')
-  await who.go(`${origin}/course-site/courses/ps201/items/${PLACE}`)
+  await who.go(`${courseSite}/courses/ps201/items/${PLACE}`)
   return playerOf(who)
 }
 async function playerOf(who: Person): Promise<Frame> {

@@ -2,7 +2,6 @@
  * Starts the built application once for all end-to-end tests, on a free port, with data of its own, and prepares a
  * browser's profile with the demo term.
  */
-import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
@@ -10,11 +9,14 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { TestProject } from 'vitest/node'
 import { launchChromium } from '../scripts/chromium.mjs'
-import { captioningProgram, freePort } from '../scripts/setup.mjs'
+import { startBuiltServer } from '../scripts/built-server.mjs'
+import { startCaptioning } from '../scripts/stand-ins.mjs'
 
 declare module 'vitest' {
   export interface ProvidedContext {
     origin: string
+    /** Where the course site that ships stands. */
+    courseSite: string
     /** Where the captioning service that ships stands. */
     captioning: string
     dataFolder: string
@@ -28,48 +30,21 @@ const entry = fileURLToPath(new URL('../.output/server/index.mjs', import.meta.u
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
-  const port = Number(process.env.THAW_TEST_PORT) || (await freePort())
   const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
-  const captioningPort = await freePort()
-  const captioning = spawn(
-    process.execPath,
-    [captioningProgram, '--port', String(captioningPort), '--data', join(dataFolder, 'captioning'), '--pace', '1'],
-    { stdio: ['ignore', 'pipe', 'inherit'] },
-  )
-  const server: ChildProcess = spawn(process.execPath, [entry], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      PORT: String(port),
-      NITRO_PORT: String(port),
-      THAW_DATA: dataFolder,
-      THAW_AUTHOR_KEY: AUTHOR_KEY,
-      THAW_CAPTIONING: `http://localhost:${captioningPort}`,
-      THAW_DEMO_FILES: fileURLToPath(new URL('../demo/publications', import.meta.url)),
-      NODE_ENV: 'production',
-    },
+  const captioning = await startCaptioning({ data: join(dataFolder, 'captioning'), pace: 1 })
+  const server = await startBuiltServer({
+    ...{ data: dataFolder, key: AUTHOR_KEY, demo: true, settings: captioning.settings },
+    ...(process.env.THAW_TEST_PORT && { port: Number(process.env.THAW_TEST_PORT) }),
   })
-  await new Promise<void>((resolve, reject) => {
-    server.stdout?.on('data', (text: Buffer) => {
-      if (text.toString().includes('Listening')) resolve()
-    })
-    server.once('exit', (code) => reject(new Error(`the server ended with ${code}`)))
-  })
-  await new Promise<void>((resolve, reject) => {
-    captioning.stdout.once('data', () => resolve())
-    captioning.once('exit', (code) => reject(new Error(`the captioning service ended with ${code}`)))
-  })
-  const origin = `http://localhost:${port}`
-  const profile = await prepareProfile(origin)
-  project.provide('origin', origin)
-  project.provide('captioning', `http://localhost:${captioningPort}`)
+  const profile = await prepareProfile(server.origin)
+  project.provide('origin', server.origin)
+  project.provide('courseSite', server.courseSite)
+  project.provide('captioning', captioning.address)
   project.provide('dataFolder', dataFolder)
   project.provide('profile', profile)
   return async () => {
-    for (const child of [server, captioning]) {
-      child.removeAllListeners('exit')
-      child.kill()
-    }
+    captioning.stop()
+    await server.stop()
     for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
   }
 }

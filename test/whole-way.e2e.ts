@@ -11,6 +11,7 @@ import { published } from './published'
 import { letPass } from './at-rest'
 
 const origin = inject('origin')
+const courseSite = inject('courseSite')
 let author: Person
 let student: Person
 
@@ -145,7 +146,7 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
         () => undefined,
       )
   })
-  await student.go(`${origin}/course-site/`)
+  await student.go(`${courseSite}/`)
   await student.page.select('#who', 's04')
   await student.click('button', 'Sign in')
   await student.click('link', 'PS 201 Glaciers and Meltwater')

@@ -4,6 +4,7 @@ import { LectureArchive } from './archive'
 import { StoredEvent, AttemptEvents } from './attempt'
 import { CaptionOrder, OrderStanding, ServiceAccount } from './captioning'
 import { CaptionTrack, Word } from './captions'
+import { CourseItem, Enrolment, SiteCourse } from './course-site'
 import { DemoTerm } from './demo'
 import { EditDocument } from './edit'
 import { Finish } from './finish'
@@ -37,6 +38,9 @@ export const documents: Record<string, TSchema> = {
   'publication-keys': PublicationKeys,
   place: Place,
   announcement: Announcement,
+  'course-item': CourseItem,
+  'site-course': SiteCourse,
+  enrolment: Enrolment,
   'attempt-events': AttemptEvents,
   response: StoredEvent,
   grading: StoredGrading,

@@ -2,7 +2,7 @@
 // have answered 20,000 times before. The server is the built one, on a folder of its own; students are launched as the
 // course site launches them.
 import { createHash, randomUUID } from 'node:crypto'
-import { mkdtemp, readFile, rm } from 'node:fs/promises'
+import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { SignJWT } from 'jose'
@@ -19,7 +19,7 @@ const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
 
 /** The server, and a way to ask it as the author. */
 async function startServer(folder) {
-  const { origin, stop } = await start(folder)
+  const { origin, launchSecret, stop } = await start(folder)
   const json = (body) => ({
     method: 'POST',
     headers: { 'content-type': 'application/json' },
@@ -34,7 +34,7 @@ async function startServer(folder) {
       headers: { cookie, ...(!(body instanceof Uint8Array) && { 'content-type': 'application/json' }) },
       body: body instanceof Uint8Array ? body : JSON.stringify(body),
     })
-  return { origin, author, stop }
+  return { origin, author, launchSecret, stop }
 }
 
 const text = (words) => (words ? [{ kind: 'paragraph', spans: [{ text: words }] }] : [])
@@ -132,7 +132,6 @@ export async function answers({ say, figure }) {
   try {
     await publish(server, 'class')
     await publish(server, 'quiet')
-    const { secret } = JSON.parse(await readFile(join(folder, 'documents/secrets/course-site.json'), 'utf8'))
     const token = async (place, id) => {
       const launch = await new SignJWT({ place, name: id })
         .setProtectedHeader({ alg: 'HS256' })
@@ -141,7 +140,7 @@ export async function answers({ say, figure }) {
         .setAudience('thaw')
         .setIssuedAt()
         .setExpirationTime('5m')
-        .sign(new TextEncoder().encode(secret))
+        .sign(new TextEncoder().encode(server.launchSecret))
       const answer = await fetch(`${server.origin}/api/watch/launch?token=${launch}`, { redirect: 'manual' })
       return new URLSearchParams(answer.headers.get('location').split('#')[1]).get('token')
     }

@@ -45,11 +45,11 @@ async function bareUntilPlaying(url) {
   return performance.now() - began
 }
 
-async function start(origin, line) {
+async function start(courseSite, line) {
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]
-    await page.goto(`${origin}/course-site/`)
+    await page.goto(`${courseSite}/`)
     await page.select('#who', await page.$eval('#who option:nth-child(2)', (o) => o.value))
     await Promise.all([page.waitForNavigation(), page.click('button')])
     const session = await page.createCDPSession()
@@ -60,13 +60,13 @@ async function start(origin, line) {
     session.on('Network.loadingFinished', ({ requestId, encodedDataLength }) =>
       Object.assign(sizes.get(requestId) ?? {}, { bytes: encodedDataLength }),
     )
-    await page.goto(`${origin}/course-site/courses/ps201/items/place-glacier`, { waitUntil: 'domcontentloaded' })
+    await page.goto(`${courseSite}/courses/ps201/items/place-glacier`, { waitUntil: 'domcontentloaded' })
     const frame = await (await page.waitForSelector('iframe')).contentFrame()
     const ms = await frame.evaluate(untilPlaying)
     const code = [...sizes.values()].filter(({ url, bytes }) => bytes && /\/player\/.*\.(js|css)$/.test(url))
     const film = await frame.$eval('video', (v) => v.src)
     await page.goto('about:blank')
-    await page.goto(`${origin}/course-site/`)
+    await page.goto(`${courseSite}/`)
     const bare = await page.evaluate(bareUntilPlaying, `${film}?bare`)
     return { ms, bare, bytes: code.reduce((sum, c) => sum + c.bytes, 0) }
   } finally {
@@ -86,7 +86,7 @@ export async function player({ say, figure }) {
       const rounds = []
       for (let round = 0; round < ROUNDS; round++) {
         say(`the player, ${name}, ${round + 1} of ${ROUNDS} …`)
-        rounds.push(await start(server.origin, line))
+        rounds.push(await start(server.courseSite, line))
       }
       const of = (key) => median(rounds.map((r) => r[key]))
       figure({

@@ -1,11 +1,12 @@
 // The recording room, driven as a person does, for benchmarks: a server and a browser of its own, and the files of what
 // was recorded.
-import { execFileSync, spawn, spawnSync } from 'node:child_process'
+import { execFileSync, spawnSync } from 'node:child_process'
 import { appendFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
-import { buildWhenStale, freePort, root } from '../setup.mjs'
+import { buildWhenStale } from '../setup.mjs'
+import { startServer } from './server.mjs'
 import { memoryOf, round } from './tools.mjs'
 
 /** Runs in the page: all rows of the database's tables. */
@@ -32,22 +33,11 @@ const inPage = `globalThis.rowsOf = ${rowsOf.toString()}`
 export async function openRoom(...inputs) {
   await buildWhenStale()
   const folder = mkdtempSync(join(tmpdir(), 'thaw-record-'))
-  const port = await freePort()
-  const server = spawn(process.execPath, [join(root, '.output/server/index.mjs')], {
-    stdio: ['ignore', 'pipe', 'inherit'],
-    env: {
-      ...process.env,
-      PORT: String(port),
-      NITRO_PORT: String(port),
-      THAW_DATA: join(folder, 'data'),
-      THAW_AUTHOR_KEY: 'a-key-for-the-bench',
-    },
-  })
-  await new Promise((resolve) => server.stdout.on('data', (text) => text.toString().includes('Listening') && resolve()))
+  const server = await startServer(join(folder, 'data'))
   const browser = await launchChromium({ patient: true })
   const close = async () => {
     await browser.close()
-    server.kill()
+    await server.stop()
     rmSync(folder, { recursive: true, force: true })
   }
   try {
@@ -64,7 +54,7 @@ export async function openRoom(...inputs) {
       })
       await drawn.click()
     }
-    await page.goto(`http://localhost:${port}/`)
+    await page.goto(`${server.origin}/`)
     await page.waitForFunction(() => document.body.innerText.includes('The term'))
     // The demo term is looked through first, so that it is not part of what is measured.
     await page.waitForFunction(
@@ -74,7 +64,7 @@ export async function openRoom(...inputs) {
       },
       { polling: 1000 },
     )
-    await page.goto(`http://localhost:${port}/record?lecture=meltwater`)
+    await page.goto(`${server.origin}/record?lecture=meltwater`)
     for (const name of inputs) await press('switch', name)
     await page.waitForFunction(
       () => [...document.querySelectorAll('.stage video')].filter((v) => v.videoWidth > 0).length === 2,

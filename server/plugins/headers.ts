@@ -45,13 +45,9 @@ const appPolicy = (nonce: string) =>
     'frame-ancestors': "'none'",
   })
 
-/** The course site stands for one of another house, on a server of its own, with its own rules. */
-const isOurs = (path: string) => !path.startsWith('/course-site')
-
 export default defineNitroPlugin((nitro) => {
   nitro.hooks.hook('request', (event) => {
     setHeaders(event, { 'x-content-type-options': 'nosniff', 'referrer-policy': 'no-referrer' })
-    if (!isOurs(event.path)) return
     const nonce = randomBytes(16).toString('base64')
     event.context.nonce = nonce
     setHeaders(event, {

@@ -11,6 +11,7 @@ import { driverOf } from '../store/parts'
 import { upgradeFolder } from '../utils/upgrade'
 import { plantDemo } from '../utils/demo'
 import { removeLiveOrphans } from '../utils/live'
+import { tellUntold } from '../utils/course-site'
 import { giveUpStale, removeOrphans, removeReplaced } from '../utils/publications'
 import { forgetLaunches } from '../utils/sessions'
 import { speechFolder } from '../recogniser'
@@ -32,12 +33,14 @@ async function open(folder: string): Promise<void> {
   await removeLiveOrphans()
   // Without room for the demo, what is there is served all the same.
   await plantDemo().catch((error: unknown) => console.error('The demo term could not be laid out:', error))
+  await tellUntold()
 }
 
 const removeWhatIsOver = async () => {
   await giveUpStale()
   await removeReplaced()
   await forgetLaunches()
+  await tellUntold()
 }
 
 export default defineNitroPlugin((nitro) => {

@@ -7,14 +7,14 @@ import { join } from 'node:path'
 import { Type, type Static, type TSchema } from '@sinclair/typebox'
 import { shiftWeeks, weeksSince } from '#core/course/shift'
 import { ReceivedEvent } from '#core/schema/attempt'
+import { CourseItem } from '#core/schema/course-site'
 import { DEMO_ANCHOR, DemoQuestions } from '#core/schema/demo'
 import { Instant } from '#core/schema/parts'
 import { Place } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { ReceivedStatement } from '#core/schema/watching'
-import { SiteItem } from '#standins/course-site/site'
 import type { Documents } from '../store/store'
-import { courseItems } from './course-site'
+import { untoldItems } from './course-site'
 import { places } from './places'
 import {
   captionVersions,
@@ -71,7 +71,7 @@ export async function plantDemo(): Promise<void> {
   await each('sets', SetVersion, setVersions())
   await each('publications', Publication, publications())
   await each('places', Place, places())
-  await each('course-items', SiteItem, courseItems())
+  await each('course-items', CourseItem, untoldItems())
   const answers = parseAs(Type.Array(ReceivedEvent), shiftWeeks(await read('answers.json'), weeks), 'demo answers')
   for (const { placeId, student, event, receivedAt } of answers) {
     const publicationId = (await places().read(placeId))?.publicationId ?? ''

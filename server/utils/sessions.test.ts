@@ -23,12 +23,14 @@ import {
 } from './sessions'
 import { setStore } from './storage'
 
+const LAUNCH_SECRET = 'shared with the course site alone'
 let folder: string
 let store: Store
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'thaw-sessions-'))
   setStore((store = await openFileStore({ folder })))
   vi.stubEnv('THAW_AUTHOR_KEY', 'the first key')
+  vi.stubEnv('THAW_LAUNCH_SECRET', LAUNCH_SECRET)
 })
 afterEach(async () => {
   vi.unstubAllEnvs()
@@ -69,7 +71,7 @@ describe('a student', () => {
         .setAudience('thaw')
         .setIssuedAt()
         .setExpirationTime('5m'),
-    ).sign(new TextEncoder().encode(await secret('course-site')))
+    ).sign(new TextEncoder().encode(LAUNCH_SECRET))
   const bearer = (token: string) => request({ authorization: `Bearer ${token}` })
 
   it('comes with a token that works once, and is remembered as long as it would hold', async () => {

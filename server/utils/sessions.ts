@@ -17,7 +17,7 @@ import { InvalidDocument, parseAs } from '#core/schema/validate'
 import { refuse } from './border'
 import { useStore } from './storage'
 
-type Purpose = 'session' | 'author' | 'course-site'
+type Purpose = 'session' | 'author'
 
 export const secrets = () => useStore().documents('secrets', Type.Object({ secret: Type.String({ minLength: 16 }) }))
 const launches = () => useStore().documents('launches', Type.Object({ until: Instant }))
@@ -37,17 +37,17 @@ export async function secret(purpose: Purpose): Promise<string> {
   })
 }
 
-const keyBytes = async (purpose: Purpose) => new TextEncoder().encode(await secret(purpose))
+const sessionKey = async () => new TextEncoder().encode(await secret('session'))
 
 /** The claims of a token that is genuine, meant for `audience` and not over; null otherwise. */
 async function claims(
   token: string,
-  purpose: Purpose,
+  key: Uint8Array,
   audience: string,
   maxTokenAge?: string,
 ): Promise<JWTPayload | null> {
   try {
-    const { payload } = await jwtVerify(token, await keyBytes(purpose), {
+    const { payload } = await jwtVerify(token, key, {
       algorithms: ['HS256'],
       audience,
       ...(maxTokenAge && { maxTokenAge }),
@@ -69,7 +69,7 @@ const sign = async (audience: string, payload: JWTPayload, until: string | numbe
     .setProtectedHeader({ alg: 'HS256' })
     .setAudience(audience)
     .setExpirationTime(until)
-    .sign(await keyBytes('session'))
+    .sign(await sessionKey())
 
 const AUTHOR_COOKIE = 'thaw_author'
 
@@ -111,7 +111,7 @@ export async function openAuthorSession(event: H3Event, key: string): Promise<vo
 export async function requireAuthor(event: H3Event): Promise<void> {
   const token = getCookie(event, AUTHOR_COOKIE)
   if (!token) refuse(401, 'Only the author may do this. Sign in with the author key.')
-  if ((await claims(token, 'session', 'author'))?.key !== (await keyMark()))
+  if ((await claims(token, await sessionKey(), 'author'))?.key !== (await keyMark()))
     refuse(401, 'The author’s session has ended. Sign in with the author key again.')
 }
 
@@ -164,7 +164,10 @@ const clock = () => Math.floor(Date.now() / 1000)
 /** Takes a course site's launch token, which works once. @returns the session that it opens */
 export async function takeLaunch(token: string): Promise<WatchSession> {
   const over = 'This link has been used, or has run out. Go back to the course page and open the lecture again.'
-  const payload = await claims(token, 'course-site', 'thaw', '5m')
+  const launchSecret = process.env.THAW_LAUNCH_SECRET
+  if (!launchSecret)
+    return refuse(401, 'No course site is connected to this server, so that no lecture opens from one.')
+  const payload = await claims(token, new TextEncoder().encode(launchSecret), 'thaw', '5m')
   const placeId = String(payload?.place ?? '')
   const jti = String(payload?.jti ?? '')
   if (!payload?.exp || !/^[A-Za-z0-9_-]{1,64}$/.test(placeId) || !/^[A-Za-z0-9_-]{8,64}$/.test(jti)) refuse(401, over)
@@ -193,7 +196,7 @@ const SIGNED_OUT = 'Your session has ended. Open this lecture from its course pa
 export async function requireStudent(event: H3Event, placeId: string): Promise<WatchSession> {
   const token = /^Bearer ([\w.-]+)$/.exec(getRequestHeader(event, 'authorization') ?? '')?.[1]
   if (!token) refuse(401, 'Open this lecture from its course page.')
-  return readSession(await claims(token, 'session', 'watch'), placeId) ?? refuse(401, SIGNED_OUT)
+  return readSession(await claims(token, await sessionKey(), 'watch'), placeId) ?? refuse(401, SIGNED_OUT)
 }
 
 /**
@@ -204,5 +207,5 @@ export const mediaBase = async (placeId: string, session: WatchSession): Promise
 
 /** Whose ticket an address of media holds. */
 export async function requireTicket(ticket: string, placeId: string): Promise<WatchSession> {
-  return readSession(await claims(ticket, 'session', 'media'), placeId) ?? refuse(401, SIGNED_OUT)
+  return readSession(await claims(ticket, await sessionKey(), 'media'), placeId) ?? refuse(401, SIGNED_OUT)
 }

@@ -678,7 +678,8 @@ describe('what an earlier version of Thaw wrote', () => {
       from: '2026-01-01T00:00:00.000Z',
       until: null,
     })
-    await old('secrets/course-site', 'a-secret-of-some-length')
+    await old('secrets/session', 'a-secret-of-some-length')
+    await old('secrets/course-site', 'a-secret-that-is-over')
     await old('responses/p/000000001', answer(1, { id: 'e1', kind: 'select', choiceId: 'b' }))
     await old('responses/p/000000002', answer(2, { id: 'e2', kind: 'answer' }))
     const modules = await restart()
@@ -688,10 +689,11 @@ describe('what an earlier version of Thaw wrote', () => {
     expect(await whole(modules)).toBe(true)
     expect(await modules.places.places().read('pl')).toMatchObject({ courseId: 'ps201' })
     expect((await modules.responses.answersAt('pl')).map((e) => [e.event.id, e.event.version])).toEqual([['e2', 'v1']])
-    const { courseItems } = await import('./course-site')
-    expect(await courseItems().read('pl')).toMatchObject({ title: 'old' })
-    const { secret } = await import('./sessions')
-    expect(await secret('course-site')).toBe('a-secret-of-some-length')
+    const { untoldItems } = await import('./course-site')
+    expect(await untoldItems().read('pl')).toMatchObject({ title: 'old' })
+    const { secret, secrets } = await import('./sessions')
+    expect(await secret('session')).toBe('a-secret-of-some-length')
+    expect(await secrets().read('course-site')).toBeNull()
     expect((await modules.store.setAside()).map((s) => s.says)).toEqual([
       expect.stringContaining('1 files of an earlier version (places)'),
     ])

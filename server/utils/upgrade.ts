@@ -10,9 +10,10 @@ import { upgradeEvent } from '#core/course/people'
 import { Broadcast } from '#core/schema/live'
 import { StoredEvent } from '#core/schema/attempt'
 import { onlySetId, readKeys, readPlace, readPublished } from '#core/packages/upgrade'
+import { CourseItem } from '#core/schema/course-site'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
-import { SiteItem } from '#standins/course-site/site'
+import { untoldItems } from './course-site'
 import { publications, setVersions, versions } from './publications'
 import { places } from './places'
 import { broadcasts } from './live'
@@ -50,6 +51,8 @@ async function splitVersions(folder: string): Promise<void> {
 }
 
 export async function upgradeFolder(folder: string, store: Store): Promise<void> {
+  // Until the course site was a process of its own its secret stood here; nothing goes by it any more.
+  await secrets().remove('course-site')
   await splitVersions(folder)
   const here = (await namesIn(folder)).filter((name) => rooms.includes(name))
   if (here.length === 0) return
@@ -68,12 +71,12 @@ export async function upgradeFolder(folder: string, store: Store): Promise<void>
   const document = async <S extends TSchema>(path: string, schema: S) =>
     parseAs(schema, JSON.parse(await text(path)), 'document of an earlier version')
 
-  await each('secrets', async (name, path) => secrets().write(name, { secret: (await text(path)).trim() }))
+  await each('secrets', async (name, path) => {
+    if (name !== 'course-site') await secrets().write(name, { secret: (await text(path)).trim() })
+  })
   await each('pub', (id, path) => takePublication(store, id, path))
   await each('places', async (id, path) => places().write(id, readPlace(JSON.parse(await text(path)))))
-  await each('site/items', async (id, path) =>
-    store.documents('course-items', SiteItem).write(id, await document(path, SiteItem)),
-  )
+  await each('site/items', async (id, path) => untoldItems().write(id, await document(path, CourseItem)))
   await each('live', async (id, path) => {
     const broadcast = await document(join(path, 'broadcast'), Broadcast)
     for (const run of await namesIn(join(path, 'media')))

@@ -6,7 +6,6 @@
 import { timingSafeEqual } from 'node:crypto'
 import { Type, type Static } from '@sinclair/typebox'
 import {
-  createApp,
   createError,
   createRouter,
   defineEventHandler,
@@ -28,6 +27,7 @@ import { readWavHeader } from '../../core/sound/wav'
 import { errorMessage } from '../../core/text/error-message'
 import { deskPage } from './pages'
 import { cuesOf, deliveries, typed } from './typing'
+import { standInApp } from '../serve'
 
 export const Fault = Type.Union([
   Type.Literal('none'),
@@ -279,14 +279,7 @@ export function captioningService({ orders, account, key, pace, now, listen }: S
       return sendRedirect(event, '/', 303)
     }),
   )
-  const app = createApp({
-    onError(error, event) {
-      if (error.statusCode >= 500) console.error(error)
-      const message = error.statusCode < 500 ? error.message : 'Something went wrong here. Try again in a moment.'
-      event.node.res.statusCode = error.statusCode
-      event.node.res.setHeader('content-type', 'application/json').end(JSON.stringify({ message }))
-    },
-  })
+  const app = standInApp()
   app.use(router)
   return app
 }

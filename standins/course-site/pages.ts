@@ -1,6 +1,9 @@
 /** The stand-in's pages: plain HTML that looks like somebody else's competent site. Every text is escaped. */
+import { FIRST_ISSUER } from '../../core/course/people'
+import type { CourseItem } from '../../core/schema/course-site'
+import type { KeptCourse, SiteStudent } from './people'
 
-export const escape = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`)
+const escape = (text: string): string => text.replace(/[&<>"']/g, (c) => `&#${c.charCodeAt(0)};`)
 
 const style = `
   body { margin: 0; font: 16px/1.55 Georgia, 'DejaVu Serif', serif; color: #241f1c; background: #fff; }
@@ -18,17 +21,83 @@ const style = `
   @media (max-width: 600px) { main, header { padding-left: 14px; padding-right: 14px; } }
 `
 
-export interface Frame {
+interface Frame {
   title: string
-  /** Name of who is signed in, or null. */
-  who: string | null
+  /** Who is signed in, or null. */
+  who: SiteStudent | null
   wide?: boolean
 }
 
+/** Whose pages these are: everybody sees those of their own college. */
+const houseOf = (who: SiteStudent | null) =>
+  who?.issuer === FIRST_ISSUER ? 'Norrhaven Polar College' : 'Practice course pages'
+
 /** @param body HTML whose texts are escaped already */
-export function page({ title, who, wide }: Frame, body: string): string {
+function page({ title, who, wide }: Frame, body: string): string {
+  const house = escape(houseOf(who))
+  const signedIn = who
+    ? `<form method="post" action="/sign-out">${escape(who.name)} <button>Sign out</button></form>`
+    : '<span>Course pages</span>'
   return `<!doctype html><html lang="en"><head><meta charset="utf-8"><meta name="viewport" content="width=device-width, initial-scale=1">
-<title>${escape(title)} – Norrhaven course pages</title><style>${style}</style></head><body>
-<header><a href="/course-site/"><strong>Norrhaven Polar College</strong></a>${who === null ? '<span>Course pages</span>' : `<form method="post" action="/course-site/sign-out">${escape(who)} <button>Sign out</button></form>`}</header>
+<title>${escape(title)} – ${house}</title><style>${style}</style></head><body>
+<header><a href="/"><strong>${house}</strong></a>${signedIn}</header>
 <main${wide ? ' class="wide"' : ''}>${body}</main></body></html>`
+}
+
+const sayInstant = (instant: string) =>
+  new Date(instant).toLocaleString('en-GB', {
+    weekday: 'long',
+    day: 'numeric',
+    month: 'long',
+    hour: '2-digit',
+    minute: '2-digit',
+  })
+const nameOf = ({ code, title }: Pick<KeptCourse, 'code' | 'title'>) => escape(`${code} ${title}`)
+const optionsOf = (students: readonly SiteStudent[]) =>
+  students.map((s) => `<option value="${escape(s.subject)}">${escape(s.name)}</option>`).join('')
+
+/** @param demo students of the demo's college, where that is here */
+export function signInPage(practice: readonly SiteStudent[], demo: readonly SiteStudent[]): string {
+  const options = demo.length
+    ? `<optgroup label="Norrhaven Polar College (demo)">${optionsOf(demo)}</optgroup><optgroup label="Practice students">${optionsOf(practice)}</optgroup>`
+    : optionsOf(practice)
+  return page(
+    { title: 'Sign in', who: null },
+    `<h1>Sign in</h1><p class="quiet">This site stands in for a college’s own, on this computer only. Choose one of its made-up students.</p><form method="post" action="/sign-in"><label for="who">Student</label> <select id="who" name="student">${options}</select> <button>Sign in</button></form>`,
+  )
+}
+
+type Course = KeptCourse & { id: string }
+
+export function coursesPage(who: SiteStudent, courses: readonly Course[]): string {
+  const list = courses.map((c) => `<li><a href="/courses/${escape(c.id)}">${nameOf(c)}</a></li>`).join('')
+  return page(
+    { title: 'My courses', who },
+    `<h1>My courses</h1>${list ? `<ul>${list}</ul>` : '<p>You are in no course yet.</p>'}`,
+  )
+}
+
+/** @param items what is released, by week */
+export function coursePage(who: SiteStudent, course: Course, items: readonly (CourseItem & { id: string })[]): string {
+  const line = (i: CourseItem & { id: string }) => {
+    const live = i.liveAt ? ` <strong>live, ${escape(sayInstant(i.liveAt))}</strong>` : ''
+    const until = i.until ? ` <span class="quiet">until ${escape(i.until.slice(0, 10))}</span>` : ''
+    return `<li><a href="/courses/${escape(course.id)}/items/${escape(i.id)}">${escape(i.title)}</a>${live}${until}</li>`
+  }
+  const weeks = [...new Set(items.map((i) => i.week))].map((week) => {
+    const list = items.filter((i) => i.week === week).map(line)
+    return `<h2>Week ${week}</h2><ul>${list.join('')}</ul>`
+  })
+  return page(
+    { title: course.code, who },
+    `<p><a href="/">My courses</a></p><h1>${nameOf(course)}</h1>${weeks.join('') || '<p>Nothing has been released yet.</p>'}`,
+  )
+}
+
+/** @param launch address that opens the lecture, once */
+export function itemPage(who: SiteStudent, course: Course, { title }: CourseItem, launch: string): string {
+  return page(
+    { title, who, wide: true },
+    `<p><a href="/courses/${escape(course.id)}">${nameOf(course)}</a></p><h1>${escape(title)}</h1><iframe title="Lecture: ${escape(title)}" src="${escape(launch)}" allow="fullscreen; autoplay"></iframe>`,
+  )
 }

@@ -1,7 +1,31 @@
-/** Who is at Norrhaven Polar College, a made-up place: courses and the students in them, all with made-up names. */
+/** Who comes to the course site, all with made-up names: students to practise with, and those of the demo's college. */
+import { FIRST_ISSUER } from '../../core/course/people'
 import type { Student } from '../../core/schema/attempt'
 
-const names = [
+/** A student of this site, all of whom it knows by name. */
+export type SiteStudent = Student & { name: string }
+
+const people = (issuer: string, letter: string, names: readonly string[]): SiteStudent[] =>
+  names.map((name, i) => ({ issuer, subject: `${letter}${String(i + 1).padStart(2, '0')}`, name }))
+
+/** Those who can be enrolled in one's own courses. */
+export const practiceStudents = people('https://course-site.example', 'p', [
+  'Abel Thornquist',
+  'Bettina Okafor-Lund',
+  'Casimir Wolanski',
+  'Delphine Achterberg',
+  'Emeka Nwosu-Hale',
+  'Freya Aldercott',
+  'Gustavo Belmarez',
+  'Hanneke Duivenvoort',
+  'Idris Kalmaty',
+  'Jadwiga Pomorska',
+  'Kenji Asagiri',
+  'Leocadia Marchetto',
+])
+
+/** Those of Norrhaven Polar College, the demo's. */
+export const demoStudents = people(FIRST_ISSUER, 's', [
   'Aino Varglund',
   'Bram Oosterwick',
   'Cilla Fennmark',
@@ -26,32 +50,20 @@ const names = [
   'Viktor Zelenko',
   'Wanjiru Kamande',
   'Yusra Halabi',
-]
+])
 
-/** The site, as it names itself where it speaks of its people. */
-export const ISSUER = 'https://courses.norrhaven.example'
-
-/** A student of this site, all of whom it knows by name. */
-export type SiteStudent = Student & { name: string }
-
-export const students: SiteStudent[] = names.map((name, i) => ({
-  issuer: ISSUER,
-  subject: `s${String(i + 1).padStart(2, '0')}`,
-  name,
-}))
-
-export interface SiteCourse {
-  id: string
+export interface KeptCourse {
   code: string
   title: string
-  weeks: number
+  /** Subjects of those who are in it. */
   members: string[]
 }
 
-const some = (keep: (i: number) => boolean) => students.filter((_, i) => keep(i)).map((s) => s.subject)
+const some = (keep: (i: number) => boolean) => demoStudents.filter((_, i) => keep(i)).map((s) => s.subject)
 
-export const courses: SiteCourse[] = [
-  { id: 'ps201', code: 'PS 201', title: 'Glaciers and Meltwater', weeks: 8, members: some(() => true) },
-  { id: 'ps115', code: 'PS 115', title: 'Reading Snow', weeks: 8, members: some((i) => i % 2 === 0) },
-  { id: 'ps340', code: 'PS 340', title: 'Ice Cores and Past Climate', weeks: 8, members: some((i) => i % 3 === 0) },
-]
+/** The demo's courses, by id. */
+export const demoCourses: Readonly<Record<string, KeptCourse>> = {
+  ps201: { code: 'PS 201', title: 'Glaciers and Meltwater', members: some(() => true) },
+  ps115: { code: 'PS 115', title: 'Reading Snow', members: some((i) => i % 2 === 0) },
+  ps340: { code: 'PS 340', title: 'Ice Cores and Past Climate', members: some((i) => i % 3 === 0) },
+}

@@ -1,9 +1,9 @@
 /**
- * A stand-in for a college's course site: students sign in by name, see their courses and what is released in
- * them now, and open a lecture through a signed launch. Thaw talks to it only through `/api`.
+ * A stand-in for a college's course site, on a server of its own: made-up students sign in by name, see their courses and
+ * what is released in them now, and open a lecture through a signed launch. Thaw talks to it only through `/api`.
  */
-import { randomUUID } from 'node:crypto'
-import { Type, type Static } from '@sinclair/typebox'
+import { randomUUID, timingSafeEqual } from 'node:crypto'
+import { Type, type Static, type TSchema } from '@sinclair/typebox'
 import {
   createError,
   createRouter,
@@ -14,67 +14,58 @@ import {
   sendRedirect,
   setCookie,
   setHeader,
-  type EventHandler,
+  type App,
   type H3Event,
 } from 'h3'
 import { jwtVerify, SignJWT } from 'jose'
 import { releaseState } from '../../core/course/release'
 import { collectBytes } from '../../core/schema/collect'
-import { Id, Instant, Line } from '../../core/schema/parts'
+import { CourseItem, Enrolment, SiteCourse } from '../../core/schema/course-site'
+import { closed, Id, Line } from '../../core/schema/parts'
 import { InvalidDocument, parseAs } from '../../core/schema/validate'
-import { escape, page } from './pages'
-import { courses, students, type SiteCourse, type SiteStudent } from './people'
+import type { Documents } from '../documents'
+import { standInApp } from '../serve'
+import { coursePage, coursesPage, itemPage, signInPage } from './pages'
+import { demoStudents, practiceStudents, type KeptCourse, type SiteStudent } from './people'
 
-/** Something on a course page. */
-export const SiteItem = Type.Object(
-  {
-    courseId: Id,
-    week: Type.Integer({ minimum: 1, maximum: 60 }),
-    title: Line(),
-    from: Instant,
-    until: Type.Union([Instant, Type.Null()]),
-    liveAt: Type.Optional(Instant),
-  },
-  { additionalProperties: false },
+/** A course as the site keeps it. */
+export const StoredCourse = Type.Object(
+  { code: Line(), title: Line(), members: Type.Array(Type.String({ maxLength: 255 })) },
+  closed,
 )
-export type SiteItem = Static<typeof SiteItem>
 
 export interface SiteSettings {
-  /** Where its pages are kept; one that cannot be read is null. */
-  items: {
-    read(id: string): Promise<SiteItem | null>
-    write(id: string, item: SiteItem): Promise<void>
-    remove(id: string): Promise<void>
-    ids(): Promise<string[]>
-  }
-  /** Shared with Thaw: signs launches, and lets Thaw in at `/api`. */
-  secret(): Promise<string>
+  courses: Documents<KeptCourse>
+  items: Documents<CourseItem>
+  /** Whether the students of the demo's college are here. */
+  demo: boolean
+  /** Lets Thaw in at `/api`. */
+  key: string
+  /** Signs launches; Thaw has it too. */
+  launchSecret: string
+  /** Signs the cookies of who is signed in; nobody else has it. */
+  cookieSecret: string
   /** Where a launch goes; the token is appended. */
   launchUrl: string
 }
 
-const COOKIE = 'norrhaven'
+const COOKIE = 'course_site'
+const AUDIENCE = 'course-site'
 /** Bytes of a body that are read. */
 const MOST_BODY = 1 << 16
-const sayInstant = (instant: string) =>
-  new Date(instant).toLocaleString('en-GB', {
-    weekday: 'long',
-    day: 'numeric',
-    month: 'long',
-    hour: '2-digit',
-    minute: '2-digit',
-  })
+const bytesOf = (text: string) => new TextEncoder().encode(text)
+const refuse = (statusCode: number, message: string) => createError({ statusCode, message })
 
-/** The site as one handler for everything below its base path. */
-export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHandler {
-  const key = async () => new TextEncoder().encode(await secret())
+export function courseSite(settings: SiteSettings): App {
+  const { courses, items, key, launchSecret, cookieSecret, launchUrl } = settings
+  const students: readonly SiteStudent[] = [...practiceStudents, ...(settings.demo ? demoStudents : [])]
   const router = createRouter()
 
   const signedIn = async (event: H3Event): Promise<SiteStudent | null> => {
     const token = getCookie(event, COOKIE)
     if (!token) return null
     try {
-      const { payload } = await jwtVerify(token, await key(), { algorithms: ['HS256'], audience: 'norrhaven' })
+      const { payload } = await jwtVerify(token, bytesOf(cookieSecret), { algorithms: ['HS256'], audience: AUDIENCE })
       return students.find((s) => s.subject === payload.sub) ?? null
     } catch {
       // An old or forged cookie is the same as none.
@@ -85,15 +76,16 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
   const html = (event: H3Event, text: string) => {
     setHeader(event, 'content-type', 'text/html; charset=utf-8')
     setHeader(event, 'cache-control', 'no-store')
+    setHeader(event, 'x-content-type-options', 'nosniff')
     return text
   }
 
-  const released = async (course: SiteCourse): Promise<(SiteItem & { id: string })[]> => {
+  const released = async (courseId: string): Promise<(CourseItem & { id: string })[]> => {
     const now = new Date().toISOString()
-    const found: (SiteItem & { id: string })[] = []
+    const found: (CourseItem & { id: string })[] = []
     for (const id of await items.ids()) {
       const item = await items.read(id)
-      if (item?.courseId === course.id && releaseState(item, now) === 'released') found.push({ ...item, id })
+      if (item?.courseId === courseId && releaseState(item, now) === 'released') found.push({ ...item, id })
     }
     return found.sort((a, b) => a.week - b.week || a.from.localeCompare(b.from))
   }
@@ -106,38 +98,52 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     )
     if (!bytes) {
       setHeader(event, 'connection', 'close')
-      throw createError({ statusCode: 413, message: 'This is more than this site takes.' })
+      throw refuse(413, 'This is more than this site takes.')
     }
     return new TextDecoder().decode(bytes)
   }
+  const bodyAs = async <S extends TSchema>(event: H3Event, schema: S, what: string): Promise<Static<S>> => {
+    const text = await bodyText(event)
+    try {
+      return parseAs(schema, JSON.parse(text), what)
+    } catch (error) {
+      if (error instanceof InvalidDocument || error instanceof SyntaxError) throw refuse(400, error.message)
+      throw error
+    }
+  }
+  const idOf = (event: H3Event, name: string): string => {
+    try {
+      return parseAs(Id, getRouterParam(event, name, { decode: true }), 'address')
+    } catch {
+      throw refuse(404, 'There is nothing at this address.')
+    }
+  }
 
   /** The course of the address, for a member of it; everyone else is refused. */
-  const courseFor = (event: H3Event, student: SiteStudent): SiteCourse => {
-    const course = courses.find((c) => c.id === getRouterParam(event, 'course'))
-    if (!course?.members.includes(student.subject))
-      throw createError({ statusCode: 404, message: 'You have no such course.' })
-    return course
+  const courseFor = async (event: H3Event, student: SiteStudent) => {
+    const id = idOf(event, 'course')
+    const course = await courses.read(id)
+    if (!course?.members.includes(student.subject)) throw refuse(404, 'You have no such course.')
+    return { ...course, id }
   }
 
   router.get(
     '/',
     defineEventHandler(async (event) => {
       const student = await signedIn(event)
-      if (!student) {
-        const options = students.map((s) => `<option value="${escape(s.subject)}">${escape(s.name)}</option>`).join('')
-        return html(
-          event,
-          page(
-            { title: 'Sign in', who: null },
-            `<h1>Sign in</h1><p class="quiet">This site stands in for a college’s own. Choose one of its made-up students.</p><form method="post" action="/course-site/sign-in"><label for="who">Student</label> <select id="who" name="student">${options}</select> <button>Sign in</button></form>`,
-          ),
-        )
+      if (!student) return html(event, signInPage(practiceStudents, settings.demo ? demoStudents : []))
+      const own = []
+      for (const id of await courses.ids()) {
+        const course = await courses.read(id)
+        if (course?.members.includes(student.subject)) own.push({ ...course, id })
       }
-      const list = courses
-        .filter((c) => c.members.includes(student.subject))
-        .map((c) => `<li><a href="/course-site/courses/${escape(c.id)}">${escape(c.code)} ${escape(c.title)}</a></li>`)
-        .join('')
-      return html(event, page({ title: 'My courses', who: student.name }, `<h1>My courses</h1><ul>${list}</ul>`))
+      return html(
+        event,
+        coursesPage(
+          student,
+          own.sort((a, b) => a.code.localeCompare(b.code)),
+        ),
+      )
     }),
   )
 
@@ -146,24 +152,24 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     defineEventHandler(async (event) => {
       const id = new URLSearchParams(await bodyText(event)).get('student')
       const student = students.find((s) => s.subject === id)
-      if (!student) throw createError({ statusCode: 400, message: 'There is no such student.' })
+      if (!student) throw refuse(400, 'There is no such student.')
       const token = await new SignJWT()
         .setProtectedHeader({ alg: 'HS256' })
         .setSubject(student.subject)
-        .setAudience('norrhaven')
+        .setAudience(AUDIENCE)
         .setIssuedAt()
         .setExpirationTime('12h')
-        .sign(await key())
-      setCookie(event, COOKIE, token, { httpOnly: true, sameSite: 'lax', path: '/course-site' })
-      return sendRedirect(event, '/course-site/', 303)
+        .sign(bytesOf(cookieSecret))
+      setCookie(event, COOKIE, token, { httpOnly: true, sameSite: 'lax', path: '/' })
+      return sendRedirect(event, '/', 303)
     }),
   )
 
   router.post(
     '/sign-out',
     defineEventHandler((event) => {
-      setCookie(event, COOKIE, '', { httpOnly: true, path: '/course-site', maxAge: 0 })
-      return sendRedirect(event, '/course-site/', 303)
+      setCookie(event, COOKIE, '', { httpOnly: true, path: '/', maxAge: 0 })
+      return sendRedirect(event, '/', 303)
     }),
   )
 
@@ -171,27 +177,9 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     '/courses/:course',
     defineEventHandler(async (event) => {
       const student = await signedIn(event)
-      if (!student) return sendRedirect(event, '/course-site/', 302)
-      const course = courseFor(event, student)
-      const here = await released(course)
-      const weeks = Array.from({ length: course.weeks }, (_, i) => i + 1).flatMap((week) => {
-        const mine = here.filter((i) => i.week === week)
-        if (mine.length === 0) return []
-        const list = mine
-          .map(
-            (i) =>
-              `<li><a href="/course-site/courses/${escape(course.id)}/items/${escape(i.id)}">${escape(i.title)}</a>${i.liveAt ? ` <strong>live, ${escape(sayInstant(i.liveAt))}</strong>` : ''}${i.until ? ` <span class="quiet">until ${escape(i.until.slice(0, 10))}</span>` : ''}</li>`,
-          )
-          .join('')
-        return [`<h2>Week ${week}</h2><ul>${list}</ul>`]
-      })
-      return html(
-        event,
-        page(
-          { title: course.code, who: student.name },
-          `<p><a href="/course-site/">My courses</a></p><h1>${escape(course.code)} ${escape(course.title)}</h1>${weeks.join('') || '<p>Nothing has been released yet.</p>'}`,
-        ),
-      )
+      if (!student) return sendRedirect(event, '/', 302)
+      const course = await courseFor(event, student)
+      return html(event, coursePage(student, course, await released(course.id)))
     }),
   )
 
@@ -199,10 +187,10 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
     '/courses/:course/items/:item',
     defineEventHandler(async (event) => {
       const student = await signedIn(event)
-      if (!student) return sendRedirect(event, '/course-site/', 302)
-      const course = courseFor(event, student)
-      const item = (await released(course)).find((i) => i.id === getRouterParam(event, 'item'))
-      if (!item) throw createError({ statusCode: 404, message: 'This lecture is not released in your course.' })
+      if (!student) return sendRedirect(event, '/', 302)
+      const course = await courseFor(event, student)
+      const item = (await released(course.id)).find((i) => i.id === getRouterParam(event, 'item'))
+      if (!item) throw refuse(404, 'This lecture is not released in your course.')
       const token = await new SignJWT({ place: item.id, name: student.name })
         .setProtectedHeader({ alg: 'HS256' })
         .setJti(randomUUID())
@@ -211,63 +199,92 @@ export function courseSite({ items, secret, launchUrl }: SiteSettings): EventHan
         .setAudience('thaw')
         .setIssuedAt()
         .setExpirationTime('5m')
-        .sign(await key())
-      return html(
-        event,
-        page(
-          { title: item.title, who: student.name, wide: true },
-          `<p><a href="/course-site/courses/${escape(course.id)}">${escape(course.code)} ${escape(course.title)}</a></p><h1>${escape(item.title)}</h1><iframe title="Lecture: ${escape(item.title)}" src="${escape(launchUrl)}?token=${encodeURIComponent(token)}" allow="fullscreen; autoplay"></iframe>`,
-        ),
-      )
+        .sign(bytesOf(launchSecret))
+      return html(event, itemPage(student, course, item, `${launchUrl}?token=${encodeURIComponent(token)}`))
     }),
   )
 
   /** What Thaw may call. */
-  const requireThaw = async (event: H3Event): Promise<void> => {
-    if (getHeader(event, 'authorization') !== `Bearer ${await secret()}`)
-      throw createError({ statusCode: 401, message: 'This part of the site is for Thaw.' })
+  const forThaw = <T>(answer: (event: H3Event) => Promise<T>) =>
+    defineEventHandler((event) => {
+      const given = bytesOf(getHeader(event, 'authorization') ?? '')
+      const wanted = bytesOf(`Bearer ${key}`)
+      if (given.length !== wanted.length || !timingSafeEqual(given, wanted))
+        throw refuse(401, 'This part of the site is for Thaw.')
+      return answer(event)
+    })
+  const knownCourse = async (event: H3Event) => {
+    const id = idOf(event, 'course')
+    const course = await courses.read(id)
+    if (!course) throw refuse(404, 'This site has no such course.')
+    return { ...course, id }
   }
+  const rosterOf = (course: KeptCourse) => students.filter((s) => course.members.includes(s.subject))
 
   router.put(
     '/api/items/:item',
-    defineEventHandler(async (event) => {
-      await requireThaw(event)
-      const id = getRouterParam(event, 'item') ?? ''
-      if (!/^[A-Za-z0-9_-]{1,64}$/.test(id)) throw createError({ statusCode: 404, message: 'There is no such item.' })
-      try {
-        const item = parseAs(SiteItem, JSON.parse(await bodyText(event)), 'item')
-        if (!courses.some((c) => c.id === item.courseId))
-          throw createError({ statusCode: 400, message: 'This site has no such course.' })
-        await items.write(id, item)
-        return item
-      } catch (error) {
-        if (error instanceof InvalidDocument || error instanceof SyntaxError)
-          throw createError({ statusCode: 400, message: error.message })
-        throw error
-      }
+    forThaw(async (event) => {
+      const id = idOf(event, 'item')
+      const item = await bodyAs(event, CourseItem, 'item')
+      if (!(await courses.read(item.courseId))) throw refuse(400, 'This site has no such course.')
+      await items.write(id, item)
+      return item
     }),
   )
 
   router.delete(
     '/api/items/:item',
-    defineEventHandler(async (event) => {
-      await requireThaw(event)
-      const id = getRouterParam(event, 'item') ?? ''
-      if (!/^[A-Za-z0-9_-]{1,64}$/.test(id)) throw createError({ statusCode: 404, message: 'There is no such item.' })
-      await items.remove(id)
+    forThaw(async (event) => {
+      await items.remove(idOf(event, 'item'))
+      return { removed: true }
+    }),
+  )
+
+  router.get(
+    '/api/people',
+    forThaw(async () => practiceStudents),
+  )
+
+  router.put(
+    '/api/courses/:course',
+    forThaw(async (event) => {
+      const id = idOf(event, 'course')
+      const course = await bodyAs(event, SiteCourse, 'course')
+      const members = (await courses.read(id))?.members ?? []
+      await courses.write(id, { ...course, members })
+      return course
+    }),
+  )
+
+  router.delete(
+    '/api/courses/:course',
+    forThaw(async (event) => {
+      const id = idOf(event, 'course')
+      for (const item of await items.ids()) if ((await items.read(item))?.courseId === id) await items.remove(item)
+      await courses.remove(id)
       return { removed: true }
     }),
   )
 
   router.get(
     '/api/courses/:course/roster',
-    defineEventHandler(async (event) => {
-      await requireThaw(event)
-      const course = courses.find((c) => c.id === getRouterParam(event, 'course'))
-      if (!course) throw createError({ statusCode: 404, message: 'This site has no such course.' })
-      return students.filter((s) => course.members.includes(s.subject))
+    forThaw(async (event) => rosterOf(await knownCourse(event))),
+  )
+
+  router.put(
+    '/api/courses/:course/roster',
+    forThaw(async (event) => {
+      const { id, ...course } = await knownCourse(event)
+      const { subjects } = await bodyAs(event, Enrolment, 'enrolment')
+      const stranger = subjects.find((subject) => !students.some((s) => s.subject === subject))
+      if (stranger !== undefined) throw refuse(400, `This site knows nobody called ${stranger}.`)
+      const enrolled = { ...course, members: subjects }
+      await courses.write(id, enrolled)
+      return rosterOf(enrolled)
     }),
   )
 
-  return router.handler
+  const app = standInApp()
+  app.use(router)
+  return app
 }

@@ -21,7 +21,7 @@ test('pages are left while their media workers start', async () => {
   const media = workers.find((name) => name.startsWith('worker-'))
   const rounds = times(100)
   for (let time = 0; time < rounds; time++) {
-    await who.go(`${origin}/course-site/?${time}`)
+    await who.go(`${origin}/player/index.html?${time}`)
     // Over the whole time that a start takes, from the request to the first line that runs.
     await who.page.evaluate(
       async (url, ms) => {

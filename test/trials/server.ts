@@ -4,7 +4,7 @@
  */
 import { spawn, type ChildProcess } from 'node:child_process'
 import { createHash } from 'node:crypto'
-import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
@@ -12,6 +12,7 @@ import { SignJWT } from 'jose'
 import { PART_SIZE, type PlaceResponses, type PublishedVersions, type UploadStart } from '../../core/schema/publication'
 import type { WatchView } from '../../core/packages/watch-view'
 import { freePort } from '../../scripts/setup.mjs'
+import { startCourseSite, type StandIn } from '../../scripts/stand-ins.mjs'
 import { checkpoint, placeOf, publication } from '../publication'
 
 const KEY = 'a-key-for-trials'
@@ -32,6 +33,8 @@ export class TrialServer {
   private child: ChildProcess | null = null
   private cookie = ''
   private origin = ''
+  private site: StandIn | null = null
+  private readonly siteFolder = mkdtempSync(join(tmpdir(), 'thaw-trial-site-'))
   constructor(readonly folder = mkdtempSync(join(tmpdir(), 'thaw-trial-'))) {}
 
   get pid(): number {
@@ -43,6 +46,8 @@ export class TrialServer {
 
   async start(more: Record<string, string> = {}): Promise<void> {
     const port = String(await freePort())
+    // It stays while the server comes and goes, as one of another house does.
+    this.site ??= await startCourseSite({ data: this.siteFolder, thaw: `http://localhost:${port}`, demo: true })
     const child = spawn(process.execPath, [entry], {
       stdio: ['ignore', 'pipe', 'pipe'],
       env: {
@@ -53,6 +58,7 @@ export class TrialServer {
         THAW_AUTHOR_KEY: KEY,
         THAW_DEMO_FILES: '',
         NODE_ENV: 'production',
+        ...this.site.settings,
         ...more,
       },
     })
@@ -85,6 +91,8 @@ export class TrialServer {
 
   async leave(): Promise<void> {
     await this.kill()
+    this.site?.stop()
+    rmSync(this.siteFolder, { recursive: true, force: true })
     rmSync(this.folder, { recursive: true, force: true })
   }
 
@@ -115,9 +123,6 @@ export class TrialServer {
 
   /** A student's token for a place, as the course site launches one. */
   async student(placeId: string, id: string): Promise<string> {
-    const { secret } = JSON.parse(readFileSync(join(this.folder, 'documents/secrets/course-site.json'), 'utf8')) as {
-      secret: string
-    }
     const launch = new SignJWT({ place: placeId, name: id })
       .setProtectedHeader({ alg: 'HS256' })
       .setJti(crypto.randomUUID())
@@ -126,7 +131,7 @@ export class TrialServer {
       .setIssuedAt()
       .setExpirationTime('5m')
     const answer = await fetch(
-      `${this.origin}/api/watch/launch?token=${await launch.sign(new TextEncoder().encode(secret))}`,
+      `${this.origin}/api/watch/launch?token=${await launch.sign(new TextEncoder().encode(this.site?.settings.THAW_LAUNCH_SECRET))}`,
       { redirect: 'manual' },
     )
     return new URLSearchParams((answer.headers.get('location') ?? '').split('#')[1]).get('token') ?? ''

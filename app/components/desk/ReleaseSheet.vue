@@ -11,6 +11,7 @@ import { sayDuration } from '#core/time/timecode'
 import { errorMessage } from '#core/text/error-message'
 import { followCaptions, setTrackState } from '~/services/caption-tracks'
 import { isCurrent } from '~/services/cards'
+import { courseSiteAddress } from '~/services/course-site'
 import { newId, nowInstant } from '~/services/ids'
 import { sentBackAt } from '~/services/results'
 import {
@@ -66,6 +67,15 @@ watch(
   { immediate: true },
 )
 const isFirst = computed(() => places.value.length === 0)
+/** Where students find it; null where that is not known here. */
+const siteAddress = ref<string | null>(null)
+watch(
+  [release, signedIn],
+  async ([now]) => {
+    if (now) siteAddress.value = await courseSiteAddress().catch(() => null)
+  },
+  { immediate: true },
+)
 
 const projected = computed(() => projectLecture(desk.map, { chapters: desk.chapters, links: desk.links }))
 const captions = computed(() =>
@@ -253,6 +263,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
     </ul>
     <div v-if="draft" class="draft">
       <PlaceForm v-model="draft" :sets="choices" @problem="formProblem = $event" />
+      <CourseOnSite :course-id="draft.courseId" />
       <div v-if="!isFirst">
         <el-button type="primary" :disabled="!!formProblem" @click="keep">Save place</el-button
         ><el-button @click="draft = null">Cancel</el-button>
@@ -296,8 +307,10 @@ async function takeOff(row: PlaceRow): Promise<void> {
       >
     </div>
     <p v-if="release" class="links">
-      <NuxtLink :to="`/lecture/${desk.lecture?.id}/results`">Results</NuxtLink> ·
-      <a href="/course-site/" target="_blank" rel="noopener">The course site, as a student sees it</a>
+      <NuxtLink :to="`/lecture/${desk.lecture?.id}/results`">Results</NuxtLink>
+      <template v-if="siteAddress">
+        · <a :href="`${siteAddress}/`" target="_blank" rel="noopener">The course site, as a student sees it</a>
+      </template>
     </p>
   </div>
 </template>

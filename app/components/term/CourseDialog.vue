@@ -66,6 +66,7 @@ async function change(changes: Partial<Course>): Promise<void> {
       <NuxtLink :to="`/orders/${courseId}`">Caption orders</NuxtLink>
       <span class="quiet">what a captioning service types, by when, and what it costs</span>
     </p>
+    <CourseSiteSection :course="course" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <template #footer><el-button type="primary" @click="emit('close')">Done</el-button></template>
   </el-dialog>

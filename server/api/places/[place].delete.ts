@@ -6,7 +6,7 @@ export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const id = idParam(event, 'place')
   return inPlaceTurn(id, async () => {
-    await courseSite.withdraw(id)
+    await withdrawItem(id)
     await endBroadcast(id)
     await places().remove(id)
     return { removed: true }

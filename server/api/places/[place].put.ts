@@ -15,7 +15,7 @@ export default defineEventHandler(async (event) => {
     await forgetWhoWatched(place)
     // It was watched live at this place; from now on its recording is.
     await endBroadcast(id)
-    await courseSite.announce(place, publication.manifest.title)
+    await announceItem(place, publication.manifest.title)
     return place
   })
 })

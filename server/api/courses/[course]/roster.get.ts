@@ -1,5 +1,5 @@
 /** Who is in a course, from the course site. */
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
-  return courseSite.roster(idParam(event, 'course'))
+  return courseRoster(idParam(event, 'course'))
 })

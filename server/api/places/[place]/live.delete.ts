@@ -6,7 +6,7 @@ export default defineEventHandler(async (event) => {
     if (!(await broadcasts().read(id))) refuse(404, 'No lecture is announced at this place.')
     const place = await places().read(id)
     if (!place || !(await readPublication(place.publicationId))) {
-      await courseSite.withdraw(id)
+      await withdrawItem(id)
       await places().remove(id)
     }
     await endBroadcast(id)

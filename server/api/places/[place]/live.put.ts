@@ -13,7 +13,7 @@ export default defineEventHandler(async (event) => {
         refuse(409, 'This lecture is published already: students watch its recording.')
     await places().write(id, announcement.place)
     await announce(announcement)
-    await courseSite.announce(announcement.place, announcement.title, announcement.startsAt)
+    await announceItem(announcement.place, announcement.title, announcement.startsAt)
     return announcement.place
   })
 })

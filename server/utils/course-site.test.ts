@@ -1,0 +1,100 @@
+/** What the course site is told: at once, or when it answers again; never what is older after what is newer. */
+import { mkdtemp, rm } from 'node:fs/promises'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import type { CourseItem } from '#core/schema/course-site'
+import { openFileStore } from '../store/files'
+import type { Store } from '../store/store'
+import { announceItem, courseRoster, tellUntold, untoldItems, withdrawItem } from './course-site'
+import { setStore } from './storage'
+
+const item = (title: string): CourseItem => ({
+  ...{ courseId: 'c', week: 1, title, from: '2026-01-01T00:00:00.000Z', until: null },
+})
+const place = { ...{ id: 'pl', publicationId: 'p', sets: [], options: { download: false } }, ...item('') }
+
+let folder: string
+let store: Store
+/** What the site was asked, in order, and how it answers: with a status, 0 when it does not. */
+let asked: { method: string; url: string; body?: CourseItem }[]
+let status: number
+beforeEach(async () => {
+  folder = await mkdtemp(join(tmpdir(), 'thaw-course-site-'))
+  setStore((store = await openFileStore({ folder })))
+  asked = []
+  status = 200
+  vi.stubEnv('THAW_COURSE_SITE', 'http://site.example/')
+  vi.stubEnv('THAW_COURSE_SITE_KEY', 'the-key-of-the-site')
+  vi.spyOn(console, 'error').mockImplementation(() => undefined)
+  vi.stubGlobal(
+    '$fetch',
+    async (url: string, { method = 'GET', body, headers }: RequestInit & { body?: CourseItem }) => {
+      expect(headers).toEqual({ authorization: 'Bearer the-key-of-the-site' })
+      asked.push({ method, url, ...(body && { body }) })
+      if (status !== 200)
+        throw Object.assign(new Error('refused'), { statusCode: status, data: { message: 'No such.' } })
+      return []
+    },
+  )
+})
+afterEach(async () => {
+  vi.unstubAllEnvs()
+  vi.unstubAllGlobals()
+  vi.restoreAllMocks()
+  await store.close()
+  await rm(folder, { recursive: true })
+})
+
+describe('what the site was not told yet', () => {
+  it('is told once, and not again', async () => {
+    await untoldItems().write('pl', item('Ice'))
+    await tellUntold()
+    await tellUntold()
+    expect(asked).toEqual([{ method: 'PUT', url: 'http://site.example/api/items/pl', body: item('Ice') }])
+  })
+  it('waits for a site that does not answer, that takes no key, and for one at all', async () => {
+    await untoldItems().write('pl', item('Ice'))
+    await untoldItems().write('pl2', item('Snow'))
+    for (status of [0, 500, 401]) await tellUntold()
+    // It is not asked for each of many things while it is away.
+    expect(asked).toHaveLength(3)
+    vi.stubEnv('THAW_COURSE_SITE', '')
+    await tellUntold()
+    expect([asked.length, (await untoldItems().ids()).length]).toEqual([3, 2])
+  })
+  it('is let go where the site has no such course, and the rest is told', async () => {
+    await untoldItems().write('pl', item('Ice'))
+    status = 400
+    await tellUntold()
+    expect(await untoldItems().ids()).toEqual([])
+  })
+  it('never comes after what is newer', async () => {
+    await untoldItems().write('pl', item('Ice'))
+    await Promise.all([announceItem(place, 'Ice, anew'), tellUntold()])
+    await tellUntold()
+    expect(asked.at(-1)?.body?.title).toBe('Ice, anew')
+    await untoldItems().write('pl', item('Ice'))
+    await withdrawItem('pl')
+    await tellUntold()
+    expect(asked.at(-1)?.method).toBe('DELETE')
+  })
+})
+
+describe('what the site answers', () => {
+  it('is told in its words where it refuses, and in a sentence of ours where it does not answer', async () => {
+    status = 404
+    await expect(courseRoster('c')).rejects.toMatchObject({ statusCode: 404, message: 'No such.' })
+    status = 401
+    await expect(courseRoster('c')).rejects.toMatchObject({
+      statusCode: 503,
+      message: expect.stringContaining('THAW_COURSE_SITE_KEY'),
+    })
+    status = 0
+    await expect(courseRoster('c')).rejects.toMatchObject({ statusCode: 503 })
+    vi.stubEnv('THAW_COURSE_SITE', '')
+    await expect(courseRoster('c')).rejects.toMatchObject({
+      message: expect.stringContaining('No course site is connected'),
+    })
+  })
+})
