@@ -42,7 +42,8 @@ export async function start(folder, flags = [], inside = []) {
     child.once('error', reject)
     child.once('exit', (code) => fails(`ended with ${code}`))
   }).catch((error) => {
-    if (child.pid) process.kill(-child.pid, 'SIGKILL')
+    // It may have ended by itself, with its group: why is what is to be told.
+    if (child.pid && child.exitCode === null && child.signalCode === null) process.kill(-child.pid, 'SIGKILL')
     throw error
   })
   child.removeAllListeners('exit')
