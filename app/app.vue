@@ -21,6 +21,14 @@ useNuxtApp().hook('app:chunkError', () => {
     message: 'Part of Thaw could not be loaded. Check that Thaw is running, then load this page anew; nothing is lost.',
   })
 })
+// Whoever goes to another page goes on there, and not at the top of the window.
+const route = useRoute()
+let shownPath = route.path
+useNuxtApp().hook('page:finish', async () => {
+  if (route.path === shownPath) return
+  shownPath = route.path
+  await focusIfLost(() => document.querySelector<HTMLElement>('#content'))
+})
 onMounted(async () => {
   try {
     await takeKeyFromAddress()

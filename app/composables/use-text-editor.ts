@@ -90,6 +90,8 @@ export interface TextEditorOptions {
   text: () => RichText
   label: () => string
   maxlength: number
+  /** Whether it is written into at once. */
+  autofocus: boolean
   pictureUrl: (file: string) => string
   onChange(text: RichText): void
   /** A picture that was pasted or dropped. */
@@ -101,7 +103,7 @@ export interface TextEditorOptions {
 
 /** Follows `text` when that is changed elsewhere. */
 export function useTextEditor(options: TextEditorOptions) {
-  const { text, label, maxlength, pictureUrl, onChange, onPicture, onFocus, onTools } = options
+  const { text, label, maxlength, autofocus, pictureUrl, onChange, onPicture, onFocus, onTools } = options
   let known = text()
   const pictureIn = (list: DataTransfer | null | undefined): File | undefined =>
     [...(list?.files ?? [])].find((f) => f.type.startsWith('image/'))
@@ -120,6 +122,9 @@ export function useTextEditor(options: TextEditorOptions) {
         }),
       }),
     ],
+    onCreate({ editor: created }) {
+      if (autofocus) created.view.focus()
+    },
     onFocus: ({ editor: focused }) => onFocus(focused),
     editorProps: {
       attributes: () => ({ role: 'textbox', 'aria-multiline': 'true', 'aria-label': label() }),

@@ -235,7 +235,7 @@ async function bringBack(take: Take): Promise<void> {
   </div>
   <div v-else class="room">
     <section class="stage" aria-label="Pictures">
-      <div class="pictures" :class="{ two: pictures.length > 1 }">
+      <div class="pictures" :class="{ two: pictures.length === 2, many: pictures.length > 2 }">
         <LivePreview
           v-for="p in pictures"
           :key="p.plan.id"
@@ -269,12 +269,6 @@ async function bringBack(take: Take): Promise<void> {
         <el-button link @click="particulars = true">Particulars</el-button>
         <el-button link title="?" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button>
       </p>
-      <dl v-if="keysShown" class="keys surface">
-        <template v-for="k in keys" :key="k.shown"
-          ><dt class="mono">{{ k.shown }}</dt>
-          <dd>{{ k.says }}</dd></template
-        >
-      </dl>
       <p v-if="where.taken" class="notice">
         {{ sayDuration(where.taken) }} are recorded already. This is a further take: it goes on after them, and
         <NuxtLink :to="`/lecture/${lectureId}?step=tidied`">the desk</NuxtLink> shows both as one.
@@ -388,6 +382,7 @@ async function bringBack(take: Take): Promise<void> {
         </template>
       </div>
     </aside>
+    <LazyKeysDialog v-if="keysShown" v-model="keysShown" :parts="[{ title: '', keys }]" />
     <el-dialog v-model="particulars" title="Particulars" width="560px"
       ><ParticularsForm :lecture="where.lecture" @change="describeLecture(where.lecture, $event)"
     /></el-dialog>
@@ -431,6 +426,10 @@ async function bringBack(take: Take): Promise<void> {
 }
 .pictures.two {
   grid-template-rows: minmax(0, 3fr) minmax(0, 2fr);
+}
+.pictures.many {
+  grid-template-columns: repeat(2, minmax(0, 1fr));
+  grid-auto-rows: minmax(0, 1fr);
 }
 .empty {
   display: grid;
@@ -508,17 +507,6 @@ aside > p {
   align-items: center;
 }
 .row .el-button {
-  margin: 0;
-}
-.keys {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 4px 14px;
-  margin: 0;
-  padding: 8px 12px;
-  font-size: 14px;
-}
-.keys dd {
   margin: 0;
 }
 .count {

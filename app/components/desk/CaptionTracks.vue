@@ -60,7 +60,16 @@ async function act(what: () => Promise<unknown>): Promise<void> {
   }
 }
 const follow = (id: string) => followCaptions(id, () => askForAuthor('Students see it at once.'))
-const setState = (state: CaptionState) =>
+const statesElement = useTemplateRef<HTMLElement>('statesElement')
+/** To the state that holds: the button that was pressed may be gone with what it was for. */
+const focusState = () => focusIfLost(() => statesElement.value?.querySelector<HTMLElement>('[aria-checked=true]'))
+async function setState(state: CaptionState): Promise<void> {
+  // A button that cannot be pressed for a moment would let go of the focus.
+  if (busy.value) return
+  await changeState(state)
+  await focusState()
+}
+const changeState = (state: CaptionState) =>
   act(async () => {
     const id = desk.lecture?.id ?? ''
     const before = track.value?.state
@@ -70,7 +79,10 @@ const setState = (state: CaptionState) =>
     if (before === 'on' || after === 'on') await follow(id)
   })
 defineExpose({ setState })
-const send = () => act(() => follow(desk.lecture?.id ?? ''))
+async function send(): Promise<void> {
+  await act(() => follow(desk.lecture?.id ?? ''))
+  await focusState()
+}
 
 const add = () =>
   act(async () => {
@@ -131,7 +143,7 @@ async function remove(): Promise<void> {
       </div>
     </form>
     <template v-if="track">
-      <div class="states" role="radiogroup" aria-label="State of the captions">
+      <div ref="statesElement" class="states" role="radiogroup" aria-label="State of the captions">
         <button
           v-for="s in states"
           :key="s.state"
@@ -139,7 +151,7 @@ async function remove(): Promise<void> {
           role="radio"
           :aria-checked="track.state === s.state"
           :class="[s.state, { is: track.state === s.state }]"
-          :disabled="busy"
+          :aria-disabled="busy"
           @click="setState(s.state)"
         >
           {{ s.label }}

@@ -97,6 +97,14 @@ const job = useLive(
       .first(),
   [() => desk.lecture?.id],
 )
+const progress = useTemplateRef<HTMLElement>('progress')
+const standing = useTemplateRef<HTMLElement>('standing')
+// The button is gone while it is published: to how far it is, and then to what stands.
+watch(
+  () => Boolean(job.value),
+  (isRunning) => focusIfLost(() => (isRunning ? progress : standing).value),
+  { flush: 'post' },
+)
 /** The revision that students see. */
 const shownName = useLive(
   async () => (await db.revisions.get(release.value?.revisionId ?? ''))?.name ?? '',
@@ -226,7 +234,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
   <div class="sheet">
     <h2>Release to a course</h2>
     <!-- While it is published it is neither what it was nor yet what it will be. -->
-    <p v-if="release && !job" class="notice" :class="{ good: !outdated }">
+    <p v-if="release && !job" ref="standing" tabindex="-1" class="notice" :class="{ good: !outdated }">
       {{
         outdated
           ? `The lecture was changed since it was published: students see the state of ${dayjs(release.publishedAt).format('D MMMM YYYY, HH:mm')}${shownName ? `, kept as “${shownName}”` : ''}.`
@@ -291,7 +299,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
       <p v-if="quick">Only captions or questions were changed: they are sent alone, and the video stays as it is.</p>
     </div>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
-    <div v-if="job" class="job" role="status">
+    <div v-if="job" ref="progress" tabindex="-1" class="job" role="status">
       <el-progress :percentage="Math.round(100 * job.progress)" aria-label="Publishing" /><span class="quiet"
         >{{ job.says }}. You can go on with something else.</span
       >

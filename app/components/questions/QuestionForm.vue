@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { isEmpty } from '#core/text/rich-text'
 import { kindNames, questionKinds, type QuestionKindName } from '#core/questions/kinds'
 import { isGraded } from '#core/questions/grade'
 import { asKind, questionProblems } from '#core/questions/set'
@@ -53,6 +54,7 @@ const chooseKind = (kind: QuestionKindName) => emit('change', asKind(props.quest
     <RichField
       :text="question.open.prompt"
       :label="question.open.kind === 'note' ? 'Note' : 'Question'"
+      :autofocus="isEmpty(question.open.prompt)"
       @change="change({ prompt: $event }, {}, 'prompt')"
     />
     <component

@@ -13,10 +13,13 @@ import { useJobs } from '~/stores/jobs'
 import { injectStrict } from '~/utils/inject'
 
 /** A field for a text of a question; the tools of its form act on it while one writes in it. */
-const props = withDefaults(defineProps<{ text: Rich; label: string; rows?: number; maxlength?: number }>(), {
-  rows: 2,
-  maxlength: 5000,
-})
+const props = withDefaults(
+  defineProps<{ text: Rich; label: string; rows?: number; maxlength?: number; autofocus?: boolean }>(),
+  {
+    rows: 2,
+    maxlength: 5000,
+  },
+)
 const emit = defineEmits<{ change: [text: Rich] }>()
 const desk = useDesk()
 const jobs = useJobs()
@@ -26,6 +29,7 @@ const editor = useTextEditor({
   text: () => props.text,
   label: () => props.label,
   maxlength: props.maxlength,
+  autofocus: props.autofocus,
   pictureUrl,
   onChange: (text) => emit('change', text),
   onPicture: (file) => void addPicture(file),

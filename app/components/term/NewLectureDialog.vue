@@ -13,6 +13,14 @@ const props = defineProps<{ courses: Course[]; start: { courseId: string; week: 
 const emit = defineEmits<{ close: [] }>()
 const jobs = useJobs()
 const title = ref('')
+/** What is typed at once is the title. */
+const titleField = useTemplateRef<{ focus(): void }>('titleField')
+async function focusTitle(): Promise<void> {
+  // The dialog gives the focus to its first button in the next tick.
+  await nextTick()
+  await nextTick()
+  titleField.value?.focus()
+}
 const courseId = ref(props.start.courseId)
 const week = ref(props.start.week)
 const over = ref(false)
@@ -78,11 +86,17 @@ async function open(files: FileList | null): Promise<void> {
 </script>
 
 <template>
-  <el-dialog :model-value="true" title="New lecture" width="620px" @close="emit('close')">
+  <el-dialog :model-value="true" title="New lecture" width="620px" @open-auto-focus="focusTitle" @close="emit('close')">
     <div class="grid">
       <div class="wide">
         <label for="new-title">Title</label
-        ><el-input id="new-title" v-model="title" maxlength="300" placeholder="left empty, the date and time" />
+        ><el-input
+          id="new-title"
+          ref="titleField"
+          v-model="title"
+          maxlength="300"
+          placeholder="left empty, the date and time"
+        />
       </div>
       <div>
         <label for="new-course">Course</label

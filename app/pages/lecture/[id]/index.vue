@@ -210,6 +210,10 @@ const keys: Shortcut[] = [
   { shown: '?', says: 'Show these keys', press: { '?': showKeys, 'Shift+?': showKeys } },
 ]
 useShortcuts(keys)
+const keyParts = computed(() => [
+  { title: '', keys },
+  ...(step.value === 'captioned' ? [{ title: 'In a caption', keys: captionKeys }] : []),
+])
 
 /** What was pressed on a lane is opened in the sheet of its step. */
 const placesOf: Record<Exclude<LaneKey, 'compared'>, { step: string; tab?: string }> = {
@@ -273,9 +277,9 @@ onBeforeRouteLeave(() => desk.flush())
       }}</span>
       <div class="tools">
         <button type="button" aria-label="Particulars" title="Particulars" @click="particulars = true">
-          <Info :size="18" /></button
+          <Info :size="16" aria-hidden="true" /><span>Particulars</span></button
         ><button type="button" aria-label="Revisions" title="Revisions" @click="revisions = true">
-          <History :size="18" /></button
+          <History :size="16" aria-hidden="true" /><span>Revisions</span></button
         ><button
           v-if="desk.recording"
           type="button"
@@ -283,7 +287,7 @@ onBeforeRouteLeave(() => desk.flush())
           title="Save as a file"
           @click="saving = true"
         >
-          <Download :size="18" /></button
+          <Download :size="16" aria-hidden="true" /><span>Save</span></button
         ><button
           v-if="desk.recording"
           type="button"
@@ -291,10 +295,10 @@ onBeforeRouteLeave(() => desk.flush())
           title="Put on a finish"
           @click="finishing = true"
         >
-          <WandSparkles :size="18" /></button
+          <WandSparkles :size="16" aria-hidden="true" /><span>Finish</span></button
         ><NuxtLink :to="`/record?lecture=${id}`" :aria-label="recordLabel" :title="recordLabel"
-          ><CirclePlus :size="18"
-        /></NuxtLink>
+          ><CirclePlus :size="16" aria-hidden="true" /><span>Record</span></NuxtLink
+        >
       </div>
       <nav aria-label="Steps">
         <NuxtLink
@@ -343,25 +347,12 @@ onBeforeRouteLeave(() => desk.flush())
       :usual="SHEET.usual"
     />
     <aside class="right surface" :aria-label="steps.find((s) => s.key === step)?.label">
-      <dl v-if="keysShown" class="keys">
-        <template v-for="k in keys" :key="k.shown"
-          ><dt class="mono">{{ k.shown }}</dt>
-          <dd>{{ k.says }}</dd></template
-        >
-        <template v-if="step === 'captioned'">
-          <dt class="part">In a caption</dt>
-          <dd></dd>
-          <template v-for="k in captionKeys" :key="k.shown"
-            ><dt class="mono">{{ k.shown }}</dt>
-            <dd>{{ k.says }}</dd></template
-          >
-        </template>
-      </dl>
-      <TidySheet v-else-if="step === 'tidied'" />
+      <TidySheet v-if="step === 'tidied'" />
       <CaptionSheet v-else-if="step === 'captioned'" />
       <AskSheet v-else-if="step === 'asked'" />
       <ReleaseSheet v-else />
     </aside>
+    <LazyKeysDialog v-if="keysShown" v-model="keysShown" :parts="keyParts" />
     <LazyParticularsDialog v-if="particulars" @close="particulars = false" />
     <LazyRevisionsDialog v-if="revisions" @close="revisions = false" />
     <LazySaveDialog v-if="saving" @close="saving = false" />
@@ -462,7 +453,7 @@ onBeforeRouteLeave(() => desk.flush())
   }
 }
 .where {
-  flex: 0 20 auto;
+  flex: 0 1000 auto;
   min-width: 0;
   font-size: 14px;
   white-space: nowrap;
@@ -474,15 +465,25 @@ onBeforeRouteLeave(() => desk.flush())
   flex: 1 0 auto;
 }
 .tools > * {
-  display: grid;
-  place-items: center;
-  width: 32px;
+  display: flex;
+  align-items: center;
+  gap: 4px;
   height: 32px;
+  padding: 0 7px;
   border: 0;
   background: none;
   color: var(--quiet);
+  font: inherit;
+  font-size: 13px;
+  text-decoration: none;
+  white-space: nowrap;
   border-radius: var(--control-radius);
   cursor: pointer;
+}
+@media (max-width: 1200px) {
+  .tools span {
+    display: none;
+  }
 }
 .tools > :hover {
   background: #eaeee9;
@@ -545,14 +546,5 @@ nav .here:hover {
 .done .lamp {
   background: #7fb062;
   border-color: #7fb062;
-}
-.keys {
-  display: grid;
-  grid-template-columns: auto 1fr;
-  gap: 6px 14px;
-  margin: 0;
-}
-.keys dd {
-  margin: 0;
 }
 </style>

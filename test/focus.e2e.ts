@@ -1,0 +1,90 @@
+/** By keyboard, the focus goes where the next step is: it never falls back to the top of the page. */
+import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
+
+const origin = inject('origin')
+let who: Person
+beforeAll(async () => {
+  who = await person({ devices: false })
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+})
+afterAll(() => who.leave())
+
+/** What has the focus, by its name. */
+const focused = () =>
+  who.page.evaluate(() => {
+    const e = document.activeElement
+    return e?.getAttribute('aria-label') ?? (e?.id || e?.textContent?.replace(/\s+/g, ' ').trim().slice(0, 60)) ?? ''
+  })
+const press = async (...keys: string[]) => {
+  for (const key of keys) await who.page.keyboard.press(key as 'Enter')
+}
+/** Gives the focus to something and presses Enter, as who came there by Tab. */
+async function enter(role: string, name: string): Promise<void> {
+  await (await who.find(role, name)).focus()
+  await press('Enter')
+}
+const desk = async (lecture: string, step: string) => {
+  await who.go(`${origin}/lecture/${lecture}?step=${step}`)
+  await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+}
+
+test('a new lecture is named by what is typed at once', async () => {
+  await enter('button', 'New lecture in PS 201, week 4')
+  await who.page.waitForSelector('.el-dialog')
+  await expect.poll(focused).toBe('new-title')
+  await who.page.keyboard.type('Typed at once')
+  await who.see('“Typed at once” goes to PS 201')
+  await press('Escape')
+  await expect.poll(focused).toBe('New lecture in PS 201, week 4')
+})
+
+test('the keys are shown over the page, and Escape leads back to where one was', async () => {
+  await desk('layers', 'tidied')
+  await enter('button', 'Keys')
+  await who.see('Select the piece at the playhead')
+  await who.find('button', 'Take out')
+  await press('Escape')
+  await who.page.waitForFunction(() => !document.querySelector('.el-dialog'))
+  await expect.poll(focused).toBe('Keys')
+})
+
+test('another page is gone on in, not in the window’s head', async () => {
+  await who.go(origin)
+  await who.see('The term')
+  await (await who.page.waitForSelector('a.card[href^="/lecture/layers"]'))?.focus()
+  await press('Enter')
+  await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+  await expect.poll(focused).toBe('content')
+})
+
+test('a question that was begun is written next', async () => {
+  await desk('layers', 'asked')
+  await enter('button', 'Ask at the playhead')
+  await expect.poll(focused).toBe('Question')
+  await who.page.keyboard.type('Which layer is weak?')
+  await who.page.waitForFunction(() =>
+    document.querySelector('[role=textbox][aria-label="Question"]')?.textContent?.includes('Which layer is weak?'),
+  )
+  await who.click('button', 'Delete this question')
+})
+
+test('captions that are switched on leave the focus on their state', async () => {
+  await desk('balance', 'captioned')
+  await enter('radio', 'On for students')
+  await who.see('Students see these captions')
+  await expect.poll(focused).toBe('On for students')
+  await enter('radio', 'Checked')
+  await expect.poll(focused).toBe('Checked')
+})
+
+test('who publishes is told how far it is, and then what stands', { timeout: 240_000 }, async () => {
+  await desk('flow', 'released')
+  await enter('button', 'Publish')
+  await expect.poll(focused).toMatch(/Rendering|Sending|\d+%/)
+  await who.see('What students get is what stands here.', 200_000)
+  await expect.poll(focused).toMatch(/^Published/)
+  expect(who.errors).toEqual([])
+})
