@@ -64,8 +64,8 @@ test('a card, a picture and a video are put in where the playhead stands, and st
   await who.find('button', 'Drop “Two ways”')
   await who.find('image', 'Two ways')
   for (const [file, name] of [
-    ['chart.png', 'Picture'],
-    ['clip.mp4', 'Video'],
+    ['chart.png', 'chart'],
+    ['clip.mp4', 'clip'],
   ] as const) {
     const input = await who.page.$('input[type=file][accept^=image]')
     await (input as ElementHandle<HTMLInputElement>).uploadFile(join(folder, file))

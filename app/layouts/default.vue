@@ -81,6 +81,16 @@ main:focus-visible {
   padding: 8px;
   z-index: 10;
 }
+@media (max-width: 600px) {
+  header {
+    flex-wrap: wrap;
+    gap: 4px 12px;
+    padding: 8px 12px;
+  }
+  .college {
+    display: none;
+  }
+}
 @media print {
   header {
     display: none;

@@ -193,6 +193,21 @@ onBeforeUnmount(() => picked.end())
 .grow {
   flex: 1;
 }
+@media (max-width: 760px) {
+  .page {
+    padding: 14px 12px;
+  }
+  .top,
+  .picking {
+    flex-wrap: wrap;
+  }
+  .top > div {
+    width: 100%;
+  }
+  .grow {
+    display: none;
+  }
+}
 .picking {
   display: flex;
   align-items: center;

@@ -12,8 +12,9 @@ export type SoundWarning = 'silent' | 'clipping' | 'noise' | null
 
 /** Seconds without sound until that is said. */
 const SILENCE = 5
-/** How long clipping stays said, s. */
+/** How long clipping stays said, s, and how long when nothing is heard any more. */
 const CLIPPED = 3
+const GONE = 1.2
 const CLIPPING = 0.966
 /** What is quieter than this is no sound at all, dBFS. */
 const NOTHING = -58
@@ -40,7 +41,7 @@ export function soundWatch(): (time: number, look: SoundLook) => SoundWarning {
     if (peak >= CLIPPING) clipped = time
     looks.push({ time, level })
     while (looks.length && (looks[0]?.time ?? 0) < time - NOISE_TIME) looks.shift()
-    if (time - clipped < CLIPPED) return 'clipping'
+    if (time - clipped < CLIPPED && time - heard < GONE) return 'clipping'
     if (time - heard >= SILENCE) return 'silent'
     if (time - began < NOISE_TIME - 0.5) return null
     const levels = looks.map((l) => l.level).sort((a, b) => a - b)

@@ -46,14 +46,16 @@ async function remove(): Promise<void> {
 </script>
 
 <template>
-  <el-dialog v-if="desk.lecture" :model-value="true" title="Particulars" width="560px" top="4vh" @close="emit('close')">
+  <el-dialog v-if="desk.lecture" :model-value="true" title="Particulars" width="560px" @close="emit('close')">
     <ParticularsForm :lecture="desk.lecture" @change="desk.describe($event)" />
     <FeedFiles v-if="desk.recording" :title="desk.lecture.title" :takes="desk.takes" class="files" />
-    <div class="foot">
-      <el-button type="danger" plain @click="remove">Delete this lecture</el-button
-      ><el-button @click="copy">Copy this lecture</el-button
-      ><el-button type="primary" @click="emit('close')">Done</el-button>
-    </div>
+    <template #footer>
+      <div class="foot">
+        <el-button type="danger" plain @click="remove">Delete this lecture</el-button
+        ><el-button @click="copy">Copy this lecture</el-button
+        ><el-button type="primary" @click="emit('close')">Done</el-button>
+      </div>
+    </template>
   </el-dialog>
 </template>
 
@@ -64,6 +66,5 @@ async function remove(): Promise<void> {
 .foot {
   display: flex;
   justify-content: space-between;
-  margin-top: 20px;
 }
 </style>

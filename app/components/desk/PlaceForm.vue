@@ -88,7 +88,7 @@ const says = computed(() => {
       class="wide"
       :model-value="modelValue.options.sumsOnly ?? false"
       @update:model-value="change({ options: { ...modelValue.options, sumsOnly: Boolean($event) } })"
-      >Of watching, keep sums only and nobody’s own</el-checkbox
+      >Keep only totals of what is watched, not who watched</el-checkbox
     >
     <p v-if="modelValue.options.sumsOnly" class="wide quiet">
       What this place has kept by name is added to the sums, and cannot be told apart again.

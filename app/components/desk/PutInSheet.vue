@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Clapperboard, Copyright, Image, Plus, Type as TypeIcon } from 'lucide-vue-next'
-import { insertLength, sayInsert } from '#core/edit/edit'
+import { insertLength } from '#core/edit/edit'
 import { copyrightNotice, rightsProblem } from '#core/library/rights'
 import type { InsertKind } from '#core/schema/edit'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
@@ -14,6 +14,7 @@ import { injectStrict } from '~/utils/inject'
 
 /** What is put in between two instants of the recording: cards, pictures, slides and videos. */
 const desk = useDesk()
+const say = useAssetNames()
 const chosen = useChosen()
 const media = injectStrict(scriptPlayerKey)
 const card = reactive({ title: '', text: '', seconds: 4 })
@@ -136,13 +137,13 @@ function open({ ref: own, at, on }: (typeof placed.value)[number]): void {
       <li v-for="p in placed" :key="p.id" :class="{ on: p.on }">
         <div class="line">
           <button type="button" class="where" :aria-expanded="p.on" @click="open(p)">
-            <span class="mono">{{ formatTimecode(p.at, 1) }}</span> {{ sayInsert(p.what) }}
+            <span class="mono">{{ formatTimecode(p.at, 1) }}</span> {{ say(p.what) }}
             <span v-if="p.what.kind === 'video'" class="quiet">{{ sayDuration(p.length) }}</span>
           </button>
           <el-input-number
             v-if="p.what.kind !== 'video'"
             size="small"
-            :aria-label="`Seconds of “${sayInsert(p.what)}”`"
+            :aria-label="`Seconds of “${say(p.what)}”`"
             :model-value="insertLength(p.what)"
             :min="0.5"
             :max="60"
@@ -152,7 +153,7 @@ function open({ ref: own, at, on }: (typeof placed.value)[number]): void {
           <el-button
             size="small"
             text
-            :aria-label="`Drop “${sayInsert(p.what)}”`"
+            :aria-label="`Drop “${say(p.what)}”`"
             @click="desk.command({ do: 'drop', id: p.id })"
             >Drop</el-button
           >

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { useTimeoutFn } from '@vueuse/core'
-import { sayInsert } from '#core/edit/edit'
+import { Film, Image, Type as CardIcon, Undo2 } from 'lucide-vue-next'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded, result, type RecordedRange } from '#core/time/units'
 import type { ItemRef } from '#core/documents/items'
@@ -16,6 +16,11 @@ const desk = useDesk()
 const chosen = useChosen()
 const media = injectStrict(scriptPlayerKey)
 const line = injectStrict(timeLineKey)
+const say = useAssetNames()
+/** Least widths for words and for a sign of what it is, px. */
+const WORDS = 84
+const ICON = 18
+const icons = { card: CardIcon, picture: Image, video: Film }
 
 /** The cut whose edge a seam's edge is. */
 const cutAt = (r: RecordedRange, edge: 'from' | 'to') => desk.cutsOf(r).find((c) => Math.abs(c[edge] - r[edge]) < 1e-6)
@@ -36,7 +41,7 @@ const inserts = computed(() =>
   seen.value.flatMap((piece) => {
     const insert = piece.kind === 'insert' && desk.edit?.inserts.find((i) => i.id === piece.id)
     const ref: ItemRef = { kind: 'edit', list: 'inserts', id: piece.id }
-    return insert ? [{ ...piece, ref, says: sayInsert(insert.what), on: chosen.has(ref) }] : []
+    return insert ? [{ ...piece, ref, says: say(insert.what), what: insert.what.kind, on: chosen.has(ref) }] : []
   }),
 )
 
@@ -116,7 +121,12 @@ function leave(): void {
     @pointerdown="line.beginItem($event, i.ref, null, () => line.seekAt($event))"
     @keydown="insertKey($event, i)"
   >
-    {{ i.width > 60 ? i.says : '' }}
+    <template v-if="i.width > WORDS">{{ i.says }}</template><component
+      :is="icons[i.what]"
+      v-else-if="i.width > ICON"
+      :size="14"
+      aria-hidden="true"
+    />
   </button>
   <div
     v-for="s in seams"
@@ -153,7 +163,16 @@ function leave(): void {
         @pointerdown="line.begin($event, { kind: 'cut', id: s.edges[edge], edge })"
         @keydown="edgeKey($event, s.edges[edge], edge)"
       />
-      <button type="button" class="back" @click="desk.putBack(s)">Put back</button>
+      <button
+        type="button"
+        class="back"
+        :class="{ narrow: s.width < WORDS }"
+        aria-label="Put back"
+        title="Put back"
+        @click="desk.putBack(s)"
+      >
+        <Undo2 v-if="s.width < WORDS" :size="14" aria-hidden="true" /><template v-else>Put back</template>
+      </button>
     </template>
   </div>
   <template v-if="trims && desk.map.kept.length">
@@ -190,11 +209,15 @@ function leave(): void {
   color: var(--tarn-deep);
   font-size: 13px;
   text-align: left;
-  padding: 2px 8px;
+  padding: 2px 0;
+  text-indent: 8px;
   overflow: hidden;
   white-space: nowrap;
   text-overflow: ellipsis;
   cursor: grab;
+}
+.insert svg {
+  margin-left: calc(50% - 7px);
 }
 .insert.on {
   box-shadow: inset 0 0 0 2px var(--marigold);
@@ -245,6 +268,10 @@ function leave(): void {
 .edge.to {
   right: 0;
   border-radius: 0 4px 4px 0;
+}
+.back.narrow {
+  display: grid;
+  padding: 3px;
 }
 .back {
   position: absolute;

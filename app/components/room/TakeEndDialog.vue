@@ -33,7 +33,6 @@ async function discard(): Promise<void> {
     :model-value="true"
     title="Keep this recording?"
     width="560px"
-    top="4vh"
     :close-on-click-modal="false"
     :close-on-press-escape="false"
     :show-close="false"

@@ -1,0 +1,102 @@
+/** Nothing that is needed lies outside the window or under another thing, in any view and dialog. */
+import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { outOfReach } from './out-of-reach'
+import { person, type Person } from './person'
+import { AUTHOR_KEY } from './serve'
+
+const origin = inject('origin')
+let who: Person
+beforeAll(async () => {
+  who = await person()
+  await who.go(`${origin}/#key=${AUTHOR_KEY}`)
+  await who.see('The term')
+})
+afterAll(() => who.leave())
+
+const sizes = [
+  [1280, 800],
+  [1024, 700],
+] as const
+async function fits(): Promise<void> {
+  const found: string[] = []
+  for (const [width, height] of sizes) {
+    await who.page.setViewport({ width, height })
+    found.push(...(await outOfReach(who.page)).map((says) => `${width}×${height}: ${says}`))
+  }
+  expect(found).toEqual([])
+}
+const desk = async (step: string) => {
+  await who.page.setViewport({ width: 1280, height: 800 })
+  await who.go(`${origin}/lecture/glacier?step=${step}`)
+  await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+}
+
+describe('everything is within reach', () => {
+  test.each([
+    ['the term', '/', 'The term'],
+    ['the recording room', '/record?lecture=meltwater', 'Nothing is switched on yet.'],
+    ['finishes', '/finishes', 'New finish'],
+    ['results', '/lecture/glacier/results', 'Who may need a word'],
+    ['marking', '/lecture/glacier/marking', 'What a good answer says'],
+    ['a student', '/lecture/glacier/results/student?who=s04', 'What was watched'],
+    ['the word list', '/words/ps201', 'Word'],
+    ['caption orders', '/orders/ps201', 'order'],
+  ])('on %s', async (_, path, sign) => {
+    await who.go(origin + path)
+    await who.see(sign)
+    await fits()
+  })
+  test.each(['tidied', 'captioned', 'asked', 'released'])('on the desk, %s', async (step) => {
+    await desk(step)
+    await fits()
+  })
+  test.each(['Particulars', 'Revisions', 'Save as a file', 'Put on a finish', 'Keys'])(
+    'in the dialog %s',
+    async (name) => {
+      await desk('tidied')
+      await who.click('button', name)
+      await who.page.waitForSelector('.el-dialog')
+      await fits()
+    },
+  )
+  test.each([
+    ['a new lecture', 'New lecture in PS 201, week 4'],
+    ['the settings of a course', 'Settings of PS 201'],
+  ])('in the dialog of %s', async (_, button) => {
+    await who.page.setViewport({ width: 1280, height: 800 })
+    await who.go(origin)
+    await who.click('button', button)
+    await who.page.waitForSelector('.el-dialog')
+    await fits()
+  })
+  test(
+    'while four pictures are recorded, each of which is seen, and when it has ended',
+    { timeout: 120_000 },
+    async () => {
+      await who.page.setViewport({ width: 1280, height: 800 })
+      await who.go(`${origin}/record?lecture=meltwater`)
+      await who.click('switch', 'Lecture hall')
+      await who.find('meter', 'Sound level of Lectern microphone')
+      await who.click('switch', 'Camera')
+      await who.pick('Add an input …', 'Another camera')
+      await who.click('switch', 'Camera 2')
+      await who.page.waitForFunction(() => document.querySelectorAll('.pictures video, .pictures canvas').length >= 4)
+      for (const [width, height] of sizes) {
+        await who.page.setViewport({ width, height })
+        const heights = await who.page.$$eval('.pictures figure', (all) => all.map((e) => e.clientHeight))
+        expect(Math.min(...heights), `${width}×${height}: ${heights.join()}`).toBeGreaterThan(100)
+      }
+      await fits()
+      await who.page.setViewport({ width: 1280, height: 800 })
+      await who.click('button', 'Start recording')
+      await who.recordFor(4)
+      await fits()
+      await who.click('button', 'Stop')
+      await who.find('button', 'Keep it')
+      await fits()
+      await who.click('button', 'Discard and start over')
+      await who.click('button', 'Discard it')
+      expect(who.errors).toEqual([])
+    },
+  )
+})
