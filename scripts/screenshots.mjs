@@ -35,7 +35,7 @@ try {
   )
   await pause(800)
   await shoot(page, 'term')
-  await page.click('.top .el-button')
+  await (await aria(page, 'button', 'New lecture')).click()
   await pause(700)
   await shoot(page, 'new-lecture')
 
