@@ -72,16 +72,15 @@ test('a question that was begun is written next', async () => {
 })
 
 test('captions that are switched on leave the focus on their state', async () => {
-  await desk('balance', 'captioned')
-  await enter('radio', 'On for students')
-  await who.see('Students see these captions')
-  await expect.poll(focused).toBe('On for students')
+  await desk('isotopes', 'captioned')
   await enter('radio', 'Checked')
   await expect.poll(focused).toBe('Checked')
+  await enter('radio', 'On for students')
+  await expect.poll(focused).toBe('On for students')
 })
 
 test('who publishes is told how far it is, and then what stands', { timeout: 240_000 }, async () => {
-  await desk('flow', 'released')
+  await desk('layers', 'released')
   await enter('button', 'Publish')
   await expect.poll(focused).toMatch(/Rendering|Sending|\d+%/)
   await who.see('What students get is what stands here.', 200_000)

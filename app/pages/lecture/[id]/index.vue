@@ -490,7 +490,7 @@ onBeforeRouteLeave(() => desk.flush())
   color: var(--ink);
 }
 .title {
-  flex: 0 1 auto;
+  flex: none;
   field-sizing: content;
   min-width: 120px;
   max-width: 34vw;
