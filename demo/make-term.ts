@@ -364,11 +364,30 @@ const term = parseAs(
   DemoTerm,
   {
     format: 'thaw-demo-term',
-    version: 1,
+    version: 2,
+    college: {
+      ...{ name: 'Norrhaven Polar College', accent: '#1b4b57' },
+      logo: `data:image/svg+xml;base64,${readFileSync(new URL('college.svg', import.meta.url)).toString('base64')}`,
+    },
+    terms: [
+      {
+        ...{ id: 'term', name: 'Demo term', firstDay: '2026-10-26', lastDay: '2026-12-20', timeZone: 'Etc/UTC' },
+        holidays: [{ name: 'Midwinter Day', from: '2026-12-14', to: '2026-12-14' }],
+      },
+    ],
     courses: [
-      { id: 'ps201', code: 'PS 201', title: 'Glaciers and Meltwater', startsOn: '2026-10-26', weeks: 8 },
-      { id: 'ps115', code: 'PS 115', title: 'Reading Snow', startsOn: '2026-10-26', weeks: 8 },
-      { id: 'ps340', code: 'PS 340', title: 'Ice Cores and Past Climate', startsOn: '2026-10-26', weeks: 8 },
+      {
+        ...{ id: 'ps201', termId: 'term', code: 'PS 201', title: 'Glaciers and Meltwater' },
+        meetings: [{ weekday: 1, from: '10:15', to: '12:00' }],
+      },
+      {
+        ...{ id: 'ps115', termId: 'term', code: 'PS 115', title: 'Reading Snow' },
+        meetings: [{ weekday: 3, from: '14:15', to: '16:00' }],
+      },
+      {
+        ...{ id: 'ps340', termId: 'term', code: 'PS 340', title: 'Ice Cores and Past Climate' },
+        meetings: [{ weekday: 4, from: '08:15', to: '10:00' }],
+      },
     ],
     lectures,
   },

@@ -221,7 +221,7 @@ it('opens what version 12 wrote: a document whose first step was undone is there
 it('writes one transaction after the other, also into tables that have nothing to do with each other', async () => {
   const [one, two] = [new ThawDatabase('thaw-in-turn'), new ThawDatabase('thaw-in-turn')]
   await Promise.all([one.open(), two.open()])
-  const course = { id: 'c', code: 'C', title: 'Course', startsOn: '2026-11-23', weeks: 8 }
+  const course = { id: 'c', code: 'C', title: 'Course', termId: 'term' }
   const said: string[] = []
   let begun: () => void
   const first = new Promise<void>((resolve) => (begun = resolve))
@@ -378,5 +378,27 @@ it('opens what version 17 wrote: sets with one question at each checkpoint, thei
   // What was out as the desk shows it still is.
   const out = fingerprints({ lecture, recording: null, rows } as never).sets
   expect((await db.releases.toArray()).map((r) => r.sets)).toEqual([out, 'of something else'])
+  db.close()
+})
+
+it('opens what version 22 wrote: courses that began together are in one term, and everything else is as it was', async () => {
+  const old = new Dexie('thaw-upgrade-22')
+  old.version(22).stores({ courses: 'id', lectures: 'id, courseId', settings: 'key' })
+  const course = { title: 'Ice', startsOn: '2026-10-26', weeks: 8 }
+  await old.table('courses').bulkPut([
+    { ...course, id: 'a', code: 'A', language: 'de' },
+    { ...course, id: 'b', code: 'B' },
+    { ...course, id: 'c', code: 'C', startsOn: '2027-01-04', weeks: 14 },
+  ])
+  const lecture = { id: 'l', courseId: 'a', week: 8, title: 'L', description: '', createdAt: NOW }
+  await old.table('lectures').put(lecture)
+  old.close()
+  const db = new ThawDatabase('thaw-upgrade-22')
+  const [a, b, c] = await db.courses.toArray()
+  expect(a).toEqual({ id: 'a', code: 'A', title: 'Ice', language: 'de', termId: b?.termId })
+  expect(await db.terms.get(a?.termId ?? '')).toMatchObject({ firstDay: '2026-10-26', lastDay: '2026-12-20' })
+  expect(await db.terms.get(c?.termId ?? '')).toMatchObject({ firstDay: '2027-01-04', lastDay: '2027-04-11' })
+  expect(await db.terms.count()).toBe(2)
+  expect(await db.lectures.toArray()).toEqual([lecture])
   db.close()
 })

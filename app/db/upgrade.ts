@@ -11,6 +11,7 @@ import { upgradeGradedSet, upgradePlace } from '#core/packages/upgrade'
 import { newQuestionSet } from '#core/questions/set'
 import { upgradeAnswer, upgradeCheckpoint, upgradePolicy } from '#core/questions/upgrade'
 import { upgradeStudent } from '#core/course/people'
+import { upgradeCourse, type EarlierCourse } from '#core/course/upgrade'
 import type { StoredEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { canonicalJson } from '#core/text/canonical-json'
@@ -385,4 +386,14 @@ export async function gatherAnswers(all: Transaction): Promise<void> {
     addSent(rows, event)
   }
   await all.table<SentBackRow>('sentBack').bulkPut([...places.values()].flatMap((rows) => [...rows.values()]))
+}
+
+/** Until version 22, each course said when its term begins, and its weeks. */
+export async function gatherTerms(all: Transaction): Promise<void> {
+  const { timeZone } = new Intl.DateTimeFormat().resolvedOptions()
+  for (const earlier of await all.table<EarlierCourse>('courses').toArray()) {
+    const { course, term } = upgradeCourse(earlier, timeZone)
+    await all.table('courses').put(course)
+    await all.table('terms').put(term)
+  }
 }

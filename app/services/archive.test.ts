@@ -42,7 +42,11 @@ const jobs = (abort = new AbortController()) =>
   }) as unknown as Parameters<typeof saveArchive>[1]
 
 let id = ''
-const course = { id: 'ps201', code: 'PS 201', title: 'Glaciers', startsOn: '2026-11-02', weeks: 8 }
+const course = { id: 'ps201', code: 'PS 201', title: 'Glaciers', termId: 'term' }
+const term = {
+  ...{ id: 'term', name: 'Autumn', firstDay: '2026-11-02', lastDay: '2026-12-27' },
+  ...{ holidays: [], timeZone: 'Europe/Oslo' },
+}
 const cue = (text: string) => ({ id: 'c', from: recorded(1), to: recorded(2), text })
 async function make(): Promise<File> {
   await saveArchive(id, jobs())
@@ -75,6 +79,7 @@ const counts = () =>
 beforeEach(async () => {
   await Promise.all(db.tables.map((t) => t.clear()))
   analysed.length = 0
+  await db.terms.put(term)
   await db.courses.put(course)
   id = await createLecture('ps201', 3, 'Ice, and how it flows')
   const feed = { label: 'Picture', fileId: 'film', offset: 0, duration: 60 }
@@ -117,6 +122,7 @@ describe('a lecture saved whole', () => {
     const after = (await loadParts(id))!
     expect(after.lecture).toEqual(before.lecture)
     expect(await db.courses.toArray()).toEqual([course])
+    expect(await db.terms.toArray()).toEqual([term])
     expect(after.rows).toEqual(before.rows)
     const [take] = after.takes
     expect(new Set(take!.feeds.map((f) => f.fileId)).size).toBe(1)
@@ -145,10 +151,31 @@ describe('a lecture saved whole', () => {
     const { takes } = (await loadParts(lectureId))!
     expect((await readFile(takes[0]!.feeds[0]!.fileId))?.size).toBe(9 << 20)
   })
+  it('is opened as version 1 wrote it, whose course said when its term begins, and its weeks', async () => {
+    const file = await changed(await make(), (contents) => {
+      const { termId: _, ...earlier } = course
+      Object.assign(contents, { version: 1, course: { ...earlier, startsOn: '2026-11-02', weeks: 2 } })
+      delete (contents as { stood?: unknown }).stood
+    })
+    await Promise.all(db.tables.map((t) => t.clear()))
+    const { lectureId } = await openArchive(file, jobs())
+    expect(await db.lectures.get(lectureId)).toMatchObject({ courseId: 'ps201', week: 2 })
+    const [{ termId } = { termId: '' }] = await db.courses.toArray()
+    expect(await db.terms.get(termId)).toMatchObject({ firstDay: '2026-11-02', lastDay: '2026-11-15' })
+  })
+  it('of no course stands in none, there as here', async () => {
+    await db.lectures.update(id, { courseId: '' })
+    const file = await make()
+    await Promise.all(db.tables.map((t) => t.clear()))
+    const { lectureId } = await openArchive(file, jobs())
+    expect(await db.lectures.get(lectureId)).toMatchObject({ courseId: '', week: 3 })
+    expect([await db.courses.count(), await db.terms.count()]).toEqual([0, 0])
+  })
   it('goes into the course with its code, where the other browser has that', async () => {
     const file = await make()
     await Promise.all(db.tables.map((t) => t.clear()))
-    await db.courses.put({ ...course, id: 'mine', weeks: 2 })
+    await db.terms.put({ ...term, id: 'short', lastDay: '2026-11-15' })
+    await db.courses.put({ ...course, id: 'mine', termId: 'short' })
     const { lectureId } = await openArchive(file, jobs())
     expect(await db.lectures.get(lectureId)).toMatchObject({ courseId: 'mine', week: 2 })
     expect(await db.courses.count()).toBe(1)
@@ -180,7 +207,7 @@ describe('an archive that is not as it was', () => {
     ],
     [
       'of a version to come',
-      (file) => changed(file, (c) => Object.assign(c, { version: 2 })),
+      (file) => changed(file, (c) => Object.assign(c, { version: 3 })),
       /This archive cannot be used/,
     ],
     [

@@ -12,8 +12,10 @@ import {
   type Documents,
   type Kind,
 } from '#core/documents/kinds'
+import { countWeeks } from '#core/course/term'
+import { upgradeArchive } from '#core/course/upgrade'
 import { LectureArchive, type ArchivedStep } from '#core/schema/archive'
-import type { Take } from '#core/schema/lecture'
+import type { Lecture, Take } from '#core/schema/lecture'
 import { parseAs } from '#core/schema/validate'
 import { canonicalJson } from '#core/text/canonical-json'
 import { db, type ContentRow, type RevisionRow, type StepRow } from '~/db/database'
@@ -58,7 +60,7 @@ export const saveArchive = (lectureId: string, jobs: Jobs): Promise<string> =>
       if (!parts) throw new Error('This lecture is not there any more.')
       const { lecture, takes, rows } = parts
       const course = await db.courses.get(lecture.courseId)
-      if (!course) throw new Error('The course of this lecture is not in this browser any more.')
+      const term = course && (await db.terms.get(course.termId))
       const whole = takes.filter((t) => t.state === 'whole')
       const data: { name: string; data: Blob }[] = []
       const files: LectureArchive['files'] = []
@@ -93,9 +95,9 @@ export const saveArchive = (lectureId: string, jobs: Jobs): Promise<string> =>
       const analyses = await db.analyses.bulkGet(whole.map((t) => t.id))
       const archive: LectureArchive = {
         format: 'thaw-lecture',
-        version: 1,
+        version: 2,
         madeAt: nowInstant(),
-        course,
+        stood: course && term ? { course, term } : null,
         lecture,
         takes: whole,
         files,
@@ -132,13 +134,14 @@ async function readContents(zip: OpenZip): Promise<LectureArchive> {
   const size = zip.sizeOf(CONTENTS)
   if (size === null) throw new Error('There is no lecture in this archive.')
   if (size > MOST) throw new Error('This archive says more than any lecture could.')
+  const { timeZone } = new Intl.DateTimeFormat().resolvedOptions()
   let data: unknown
   try {
     data = JSON.parse(await (await zip.read(CONTENTS)).text())
   } catch (cause) {
     throw new Error(`“${CONTENTS}” in this archive cannot be read.`, { cause })
   }
-  const archive = parseAs(LectureArchive, data, 'archive')
+  const archive = parseAs(LectureArchive, upgradeArchive(data, timeZone), 'archive')
   const known = new Set(archive.files.map((f) => f.id))
   for (const file of [...archive.files, ...archive.assets])
     if (zip.sizeOf(file.path) !== file.size) throw new Error(`“${file.path}” is missing in this archive, or cut short.`)
@@ -187,6 +190,22 @@ function readArchive(archive: LectureArchive, fileIds: ReadonlyMap<string, strin
   return { takes, documents, revisions, contents: stored, notes }
 }
 
+/**
+ * The course in which a lecture of an archive stands here: its own, one of the same code, or its own brought along, with
+ * its term; none if it stood in none.
+ */
+async function placeIn({ stood, lecture }: LectureArchive): Promise<Pick<Lecture, 'courseId' | 'week'>> {
+  if (!stood) return { courseId: '', week: lecture.week }
+  const same = (await db.courses.toArray()).filter((c) => c.code === stood.course.code)
+  const known = (await db.courses.get(stood.course.id)) ?? same.find((c) => !c.archived) ?? same[0]
+  const term = (known && (await db.terms.get(known.termId))) ?? (await db.terms.get(stood.term.id)) ?? stood.term
+  if (!known) {
+    await db.terms.put(term)
+    await db.courses.put(stood.course)
+  }
+  return { courseId: (known ?? stood.course).id, week: Math.min(lecture.week, countWeeks(term)) }
+}
+
 /** Stores the files of an archive; those that are kept here already are not stored once more. */
 async function storeFiles(
   archive: LectureArchive,
@@ -225,23 +244,17 @@ export const openArchive = (file: File, jobs: Jobs): Promise<{ lectureId: string
       const { takes, documents, revisions, contents, notes } = readArchive(archive, fileIds)
       await context.holds([...fileIds.values(), ...archive.assets.map((a) => a.hash)])
       await storeFiles(archive, zip, fileIds, context)
-      const course =
-        (await db.courses.get(archive.course.id)) ??
-        (await db.courses.filter((c) => c.code === archive.course.code).first()) ??
-        archive.course
       const lectureId = (await db.lectures.get(archive.lecture.id)) ? wanted : archive.lecture.id
       const isCopy = lectureId === wanted
       const takeIds = new Map(takes.map((t) => [t.id, newId()]))
       const place = async (): Promise<void> => {
         if (!isCopy && (await db.lectures.get(lectureId)))
           throw new Error('This lecture was opened in another tab meanwhile.')
-        if (!(await db.courses.get(course.id))) await db.courses.put(course)
-        const { title, week } = archive.lecture
+        const { title } = archive.lecture
         await db.lectures.put({
           ...archive.lecture,
           id: lectureId,
-          courseId: course.id,
-          week: Math.min(week, course.weeks),
+          ...(await placeIn(archive)),
           title: isCopy ? `${title} (from an archive)`.slice(0, 300) : title,
         })
         for (const take of takes) await db.takes.put({ ...take, id: takeIds.get(take.id) ?? newId(), lectureId })
@@ -263,7 +276,15 @@ export const openArchive = (file: File, jobs: Jobs): Promise<{ lectureId: string
         await db.revisions.bulkPut(revisions.map((r) => ({ ...r, lectureId })))
       }
       await storing(() =>
-        changeLecture(lectureId, place, [db.courses, db.files, db.assets, db.analyses, db.revisions, db.contents]),
+        changeLecture(lectureId, place, [
+          db.terms,
+          db.courses,
+          db.files,
+          db.assets,
+          db.analyses,
+          db.revisions,
+          db.contents,
+        ]),
       )
       // Runs beside it; what it finds appears on the desk when it is there.
       void lookThrough([...takeIds.values()], jobs).catch((error: unknown) => console.error('analysis', error))

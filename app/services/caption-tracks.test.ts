@@ -34,7 +34,7 @@ beforeEach(async () => {
     const answer = status === 204 ? null : JSON.stringify({ message: 'The lecture was published meanwhile.' })
     return Promise.resolve(new Response(answer, { status }))
   })
-  await db.courses.put({ id: 'ps201', code: 'PS 201', title: 'Ice', startsOn: '2026-10-26', weeks: 8 })
+  await db.courses.put({ id: 'ps201', code: 'PS 201', title: 'Ice', termId: 'term' })
   id = await createLecture('ps201', 1, 'Ice')
   await storeDocument(id, 'edit', null, newEdit(recorded(60), 25), { says: '' })
   await change(english, null)

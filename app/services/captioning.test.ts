@@ -85,7 +85,7 @@ beforeEach(async () => {
     )
   })
   await Promise.all(db.tables.map((t) => t.clear()))
-  await db.courses.put({ id: 'c', code: 'C1', title: 'Ice', startsOn: '2026-09-07', weeks: 12 })
+  await db.courses.put({ id: 'c', code: 'C1', title: 'Ice', termId: 'term' })
   await db.lectures.put({
     id: 'l',
     courseId: 'c',

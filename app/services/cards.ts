@@ -99,7 +99,7 @@ async function cardOf(parts: LectureParts): Promise<CardRow> {
 }
 
 /** What a card is made of, and the card. */
-const tables = (): Table[] => [
+export const lectureTables = (): Table[] => [
   db.lectures,
   db.takes,
   db.documents,
@@ -122,7 +122,7 @@ async function writeCard(lectureId: string): Promise<void> {
  * @param more tables that are changed too
  */
 export const changeLecture = <T>(lectureId: string, act: () => Promise<T>, more: Table[] = []): Promise<T> =>
-  db.transaction('rw', [...tables(), ...more], async () => {
+  db.transaction('rw', [...lectureTables(), ...more], async () => {
     const value = await act()
     await writeCard(lectureId)
     return value
@@ -159,7 +159,7 @@ export async function writeMissingCards(): Promise<void> {
   const missing = (await db.lectures.toCollection().primaryKeys()).filter((id) => !known.has(id))
   // Not each by itself: whatever shows cards looks anew after each transaction.
   for (let i = 0; i < missing.length; i += BATCH)
-    await db.transaction('rw', tables(), async () => {
+    await db.transaction('rw', lectureTables(), async () => {
       for (const id of missing.slice(i, i + BATCH)) await writeCard(id)
     })
 }

@@ -66,7 +66,7 @@ beforeEach(async () => {
   analysed.length = 0
   abort = new AbortController()
   onTurn = () => undefined
-  await db.courses.put({ id: 'c', code: 'PS 1', title: 'Ice', startsOn: '2026-10-26', weeks: 8 })
+  await db.courses.put({ id: 'c', code: 'PS 1', title: 'Ice', termId: 'term' })
   ice = await lecture('Ice')
   snow = await lecture('Snow')
   await storeFinish(usual)

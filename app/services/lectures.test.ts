@@ -236,7 +236,18 @@ describe('a lecture on the board', () => {
     const own = Object.fromEntries(await Promise.all(db.tables.map(async (t) => [t.name, await t.count()] as const)))
     const other = await createLecture('ps201', 4, 'Other')
     await fill(other, '2')
-    const ofNoLecture = ['words', 'orders', 'courses', 'finishes', 'policies', 'rosters', 'setups', 'settings', 'turn']
+    const ofNoLecture = [
+      'terms',
+      'words',
+      'orders',
+      'courses',
+      'finishes',
+      'policies',
+      'rosters',
+      'setups',
+      'settings',
+      'turn',
+    ]
     expect(Object.entries(own).filter(([name, n]) => n === 0 && !ofNoLecture.includes(name))).toEqual([])
     await deleteLecture(id)
     const left = await Promise.all(db.tables.map(async (t) => [t.name, await t.count()] as const))

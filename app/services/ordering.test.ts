@@ -99,7 +99,7 @@ beforeEach(async () => {
     const ask = () => node(origin + path, { ...rest, headers: { ...init.headers, authorization: 'Bearer k' } })
     return failing?.(path, ask) ?? ask()
   })
-  await db.courses.put({ id: 'c', code: 'PS', title: 'Ice', startsOn: '2026-11-02', weeks: 12 })
+  await db.courses.put({ id: 'c', code: 'PS', title: 'Ice', termId: 'term' })
   await db.lectures.put({
     ...{ id: 'l', courseId: 'c', week: 1, title: 'Flow', description: '', createdAt: '2026-11-23T08:00:00Z' },
   } as never)

@@ -88,11 +88,13 @@ export const orderables = (lectureIds: readonly string[]): Promise<Orderable[]> 
         duration: recording?.duration ?? 0,
         problem: !parts
           ? 'It is not there any more.'
-          : !hasSound
-            ? 'It has no sound yet.'
-            : open > 0
-              ? 'It is ordered already.'
-              : '',
+          : !parts.lecture.courseId
+            ? 'It is in no course yet.'
+            : !hasSound
+              ? 'It has no sound yet.'
+              : open > 0
+                ? 'It is ordered already.'
+                : '',
       }
     }),
   )

@@ -9,7 +9,7 @@ import type { ProposedWordCut } from '../captions/propose-word-cuts'
 import { kinds, type Documents, type Kind } from '../documents/kinds'
 import { Finish, type FinishCard } from '../schema/finish'
 import type { EditDocument, Insert } from '../schema/edit'
-import type { Lecture } from '../schema/lecture'
+import type { Course, Lecture } from '../schema/lecture'
 import type { ChapterList } from '../schema/marks'
 import { parseAs } from '../schema/validate'
 import { openProposals, type ProposedCut } from '../sound/silence'
@@ -39,14 +39,14 @@ export type FieldValues = Readonly<Record<FinishField, string>>
 /** @param date when it was recorded, as a person writes it; empty when it is not known */
 export function fieldsOf(
   { title, week, lecturer, rights }: Pick<Lecture, 'title' | 'week' | 'lecturer' | 'rights'>,
-  course: { code: string; title: string } | null,
+  course: Pick<Course, 'code' | 'title' | 'lecturer'> | null,
   date: string,
 ): FieldValues {
   return {
     title,
     course: course ? `${course.code} ${course.title}`.trim() : '',
     week: course ? `Week ${week}` : '',
-    lecturer: lecturer?.trim() ?? '',
+    lecturer: lecturer?.trim() || (course?.lecturer ?? ''),
     date,
     rights: rights?.owner.trim() ? copyrightNotice(rights) : '',
   }

@@ -5,6 +5,7 @@
 import { Type, type Static } from '@sinclair/typebox'
 import { Course, Lecture, Take } from './lecture'
 import { closed, Id, Instant, Line, Prose, Sha256 } from './parts'
+import { Term } from './term'
 
 /** What a document is called (`core/documents/kinds.ts`): its kind, by which it is checked, and what further ones have behind it. */
 const ArchivedName = Type.String({ pattern: '^(edit|captions|chapters|links|questions)(-[A-Za-z0-9-]{1,60})?$' })
@@ -57,10 +58,10 @@ const ArchivedAsset = Type.Object(
 export const LectureArchive = Type.Object(
   {
     format: Type.Literal('thaw-lecture'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
     madeAt: Instant,
-    /** The course that it stood in. */
-    course: Course,
+    /** The course that it stood in, and the course's term; null when it stood in none. */
+    stood: Type.Union([Type.Object({ course: Course, term: Term }, closed), Type.Null()]),
     lecture: Lecture,
     /** Whole ones only; their feeds name `files`. */
     takes: Type.Array(Take, { maxItems: 1000 }),
@@ -98,6 +99,6 @@ export const LectureArchive = Type.Object(
       { maxItems: 1000 },
     ),
   },
-  { ...closed, $id: 'thaw-lecture-1' },
+  { ...closed, $id: 'thaw-lecture-2' },
 )
 export type LectureArchive = Static<typeof LectureArchive>

@@ -1,4 +1,4 @@
-/** The demo term as one file: courses and lectures, each with what has been done to it so far. */
+/** The demo as one file: its term, courses and lectures, each with what has been done to it so far. */
 import { Type, type Static } from '@sinclair/typebox'
 import { CaptionTrack } from './captions'
 import { EditDocument } from './edit'
@@ -7,6 +7,7 @@ import { ChapterList, LinkList } from './marks'
 import { closed, Id, Instant } from './parts'
 import { Place } from './publication'
 import { QuestionSet } from './questions'
+import { College, Term } from './term'
 
 /** The Monday of the week that the demo term's dates were written for; they are moved to the present one. */
 export const DEMO_ANCHOR = '2026-11-23'
@@ -46,7 +47,9 @@ export type DemoQuestions = Static<typeof DemoQuestions>
 export const DemoTerm = Type.Object(
   {
     format: Type.Literal('thaw-demo-term'),
-    version: Type.Literal(1),
+    version: Type.Literal(2),
+    college: College,
+    terms: Type.Array(Term),
     courses: Type.Array(Course),
     lectures: Type.Array(DemoLecture),
   },

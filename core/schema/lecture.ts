@@ -3,15 +3,20 @@ import { Type, type Static } from '@sinclair/typebox'
 import { LanguageTag } from './captions'
 import { Stroke } from './edit'
 import { closed, FeedId, Id, Instant, Line, Prose } from './parts'
+import { Meeting } from './term'
 
 export const Course = Type.Object(
   {
     id: Id,
     code: Line(40),
     title: Line(),
-    /** First Monday of the term, `yyyy-mm-dd`. */
-    startsOn: Type.String({ pattern: '^\\d{4}-\\d{2}-\\d{2}$' }),
-    weeks: Type.Integer({ minimum: 1, maximum: 60 }),
+    termId: Id,
+    /** Who gives it; its lectures may say otherwise. */
+    lecturer: Type.Optional(Line(200)),
+    /** When it usually meets. */
+    meetings: Type.Optional(Type.Array(Meeting, { maxItems: 14 })),
+    /** Out of the way: shown where it is asked for. */
+    archived: Type.Optional(Type.Boolean()),
     /** What is spoken in its lectures, where they say nothing else; English when left out. */
     language: Type.Optional(LanguageTag),
     /** Whether captions are drafted as soon as a recording has come, where there is a recogniser; they are when left out. */
@@ -39,7 +44,8 @@ export type Rights = Static<typeof Rights>
 export const Lecture = Type.Object(
   {
     id: Id,
-    courseId: Id,
+    /** Empty while it is in no course. */
+    courseId: Type.Union([Id, Type.Literal('')]),
     week: Type.Integer({ minimum: 1, maximum: 60 }),
     title: Line(),
     description: Prose(),
