@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { useEventListener } from '@vueuse/core'
 import { errorMessage } from '#core/text/error-message'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
@@ -6,10 +7,15 @@ import { writeMissingCards } from '~/services/cards'
 import { draftArrivals } from '~/services/captioning'
 import { keepFollowing } from '~/utils/follow-orders'
 import { restartJob } from '~/services/restarting'
+import { here, openLibrary } from '~/db/libraries'
 import { addDemoQuestions, seedDemo } from '~/services/demo'
+import { adoptEarlier } from '~/services/libraries'
 
 const jobs = useJobs()
 const ready = ref(false)
+const library = openLibrary(here())
+/** Nothing was begun in this browser yet. */
+const isNew = ref(false)
 const trouble = ref('')
 
 // What a page needs later is fetched then: a dialog, a worker.
@@ -32,10 +38,18 @@ useNuxtApp().hook('page:finish', async () => {
 onMounted(async () => {
   try {
     await takeKeyFromAddress()
-    await seedDemo()
-    await addDemoQuestions()
+    if (!library) {
+      if (await adoptEarlier()) location.reload()
+      else isNew.value = true
+      return
+    }
+    const addQuestions = async () => {
+      if (library === 'demo') await addDemoQuestions()
+    }
+    if (library === 'demo') await seedDemo()
+    await addQuestions()
     watch(signedIn, async () => {
-      await addDemoQuestions()
+      await addQuestions()
       await draftArrivals(jobs)
     })
     ready.value = true
@@ -68,6 +82,8 @@ onMounted(async () => {
   }
 })
 
+// Whoever opens the printed address where Thaw is open already stays on the page.
+useEventListener('hashchange', () => void takeKeyFromAddress())
 /** The address that the start command prints carries the author key behind `#`, which no server log sees. */
 async function takeKeyFromAddress(): Promise<void> {
   const key = /^#key=(.+)$/.exec(location.hash)?.[1]
@@ -86,9 +102,12 @@ async function takeKeyFromAddress(): Promise<void> {
       <p>{{ trouble }}</p>
       <p>Nothing that was kept before is lost.</p>
     </div>
-    <div v-else-if="!ready" class="starting" aria-live="polite">Laying out the term …</div>
+    <LazyWelcomePage v-else-if="isNew" />
+    <div v-else-if="!ready" class="starting" aria-live="polite">
+      {{ library === 'demo' ? 'Setting up the demo …' : 'Opening your lectures …' }}
+    </div>
     <NuxtLayout v-else><NuxtPage /></NuxtLayout>
-    <LazyAuthorDialog v-if="ready && authorAsked" />
+    <LazyAuthorDialog v-if="(ready || isNew) && authorAsked" />
   </ElConfigProvider>
 </template>
 

@@ -9,7 +9,7 @@ const kebab = (name) => name.replaceAll(/(?<!^)[A-Z]/g, '-$&').toLowerCase()
 
 /** Names of the components in a source, as their folders are called. */
 export const componentsIn = (source) => [
-  ...[...source.matchAll(/<el-([a-z-]+)/g)].map(([, name]) => name),
+  ...[...source.matchAll(/<el-([a-z][a-z\d-]*)/g)].map(([, name]) => name),
   ...[...source.matchAll(/\bEl([A-Z]\w+)/g)].map(([, name]) => kebab(name)),
 ]
 

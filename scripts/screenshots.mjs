@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from './chromium.mjs'
 import { startBuiltServer } from './built-server.mjs'
+import { openDemo } from './open-demo.mjs'
 import { buildWhenStale, root } from './setup.mjs'
 import { startCaptioning } from './stand-ins.mjs'
 
@@ -26,7 +27,11 @@ try {
     await target.screenshot({ path: join(out, `${name}.png`) })
     console.log(name)
   }
-  await page.goto(`${origin}/#key=${KEY}`)
+  await page.goto(origin)
+  await page.waitForSelector('::-p-text(Start my own)')
+  await pause(600)
+  await shoot(page, 'welcome')
+  await openDemo(page, `${origin}/#key=${KEY}`)
   await page.waitForSelector('.card')
   // The stills on the cards are made by jobs; wait until none is under way.
   await page.waitForFunction(
@@ -82,6 +87,11 @@ try {
   await called.type('Glaciers, this autumn')
   await pause(900)
   await shoot(page, 'finishes')
+
+  await page.goto(`${origin}/courses`)
+  await aria(page, 'button', 'Edit PS 340')
+  await pause(600)
+  await shoot(page, 'courses')
 
   await page.goto(`${origin}/words/ps201`)
   const list = join(data, 'words.csv')
@@ -152,12 +162,6 @@ try {
   // The switch itself is not drawn; what is around it is.
   await (await ceiling.evaluateHandle((e) => e.closest('.el-switch'))).click()
   await pause(1500)
-  await (await aria(page, 'button', 'Rehearse')).click()
-  await aria(page, 'button', 'Rehearse again')
-  await pause(1500)
-  await shoot(page, 'rehearsal')
-  await (await aria(page, 'button', 'Done')).click()
-  await pause(600)
   await (await aria(page, 'combobox', 'Pausing')).click()
   await pause(500)
   await (await aria(page, 'option', 'truly stops')).click()
@@ -192,13 +196,6 @@ try {
   await pause(800)
   await (await aria(page, 'button', 'Keep it')).click()
   await page.waitForSelector('.joint', { timeout: 60_000 })
-  await page.waitForFunction(() => !document.querySelector('header .count'), { timeout: 60_000 })
-  await pause(1000)
-  await (await page.$('.joint')).click()
-  await pause(800)
-  await (await aria(page, 'button', 'Particulars')).click()
-  await pause(800)
-  await shoot(page, 'desk-particulars')
 
   // Somebody who has not answered yet sees the question as it is asked.
   for (let i = 1; i <= 24; i++) {

@@ -173,6 +173,7 @@ describe('every route', () => {
     })
   /** What is open to all, and why. */
   const open = new Map([
+    ['about.get.ts', 'says whether there is a demo, before anybody signs in'],
     ['author/session.post.ts', 'here the key is given'],
     ['speech/index.get.ts', 'says which languages are recognised here, which is no secret'],
   ])

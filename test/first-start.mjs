@@ -61,13 +61,14 @@ export async function start(folder, flags = [], inside = []) {
  */
 export async function lookAround(said) {
   const { launchChromium } = await import('../scripts/chromium.mjs')
+  const { openDemo } = await import('../scripts/open-demo.mjs')
   const address = /For the instructor\s+(\S+)/.exec(said)?.[1]
   if (!address) throw new Error(`No address for the instructor was printed:\n${said}`)
   const browser = await launchChromium({ devices: false })
   try {
     const page = await browser.newPage()
     page.setDefaultTimeout(60_000)
-    await page.goto(address)
+    await openDemo(page, address)
     const card = await page.waitForSelector('a.card[href^="/lecture/"]')
     await card.click()
     await page.waitForSelector('::-p-aria([name="Play"][role="button"])')

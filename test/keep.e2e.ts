@@ -5,8 +5,10 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { openDemo } from '../scripts/open-demo.mjs'
 import type { LectureArchive } from '../core/schema/archive'
 import type { Finish } from '../core/schema/finish'
+import { lengthy } from './at-length'
 import { person, type Person } from './person'
 import { published } from './published'
 import { AUTHOR_KEY } from './serve'
@@ -112,7 +114,7 @@ describe('the whole lecture as one archive', () => {
     const other = await person({ from: undefined, devices: false })
     try {
       // A browser that has never been here lays the demo out first; there the lecture is known.
-      await other.go(origin)
+      await openDemo(other.page, origin)
       await other.see('The term')
       await other.find('button', 'New lecture in PS 340, week 4', 60_000)
       await other.page.waitForSelector('a[href^="/lecture/flow"]')
@@ -214,7 +216,7 @@ describe('a finish', () => {
     await who.click('button', 'Done')
     expect(who.errors).toEqual([])
   })
-  test('gives chapters that a saved film has inside', async () => {
+  lengthy('gives chapters that a saved film has inside', async () => {
     await desk('crystals', 'tidied')
     await who.click('button', 'Save as a file')
     await who.click('radio', 'No captions')

@@ -9,6 +9,7 @@ import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import type { TestProject } from 'vitest/node'
 import { launchChromium } from '../scripts/chromium.mjs'
+import { openDemo } from '../scripts/open-demo.mjs'
 import { startBuiltServer } from '../scripts/built-server.mjs'
 import { startCaptioning } from '../scripts/stand-ins.mjs'
 
@@ -57,7 +58,7 @@ async function prepareProfile(origin: string): Promise<string> {
   const profile = await mkdtemp(join(tmpdir(), 'thaw-profile-'))
   const browser = await launchChromium({ profile, devices: false })
   const page = await browser.newPage()
-  await page.goto(origin)
+  await openDemo(page, origin)
   await page.waitForFunction(isLookedThrough, { timeout: 110_000, polling: 500 })
   // Where a test wants captions drafted of what comes, it says so: the recogniser takes all there is of the machine.
   await page.evaluate(draftNothing)
@@ -72,8 +73,8 @@ async function isLookedThrough(): Promise<boolean> {
       request.onsuccess = () => resolve(request.result)
       request.onerror = () => reject(request.error)
     })
-  if (!(await indexedDB.databases()).some(({ name }) => name === 'thaw')) return false
-  const database = await asked(indexedDB.open('thaw'))
+  if (!(await indexedDB.databases()).some(({ name }) => name === 'thaw-demo')) return false
+  const database = await asked(indexedDB.open('thaw-demo'))
   try {
     if (!database.objectStoreNames.contains('jobs')) return false
     const reading = database.transaction(['settings', 'takes', 'jobs'])
@@ -97,7 +98,7 @@ async function draftNothing(): Promise<void> {
       request.onsuccess = () => resolve(request.result)
       request.onerror = () => reject(request.error as Error)
     })
-  const database = await ask(indexedDB.open('thaw'))
+  const database = await ask(indexedDB.open('thaw-demo'))
   const courses = database.transaction('courses', 'readwrite').objectStore('courses')
   for (const course of (await ask(courses.getAll())) as object[])
     await ask(courses.put({ ...course, draftsOnArrival: false }))

@@ -3,28 +3,32 @@ import type { Conflict } from '#core/documents/change'
 import { documentId, type Documents, type Kind } from '#core/documents/kinds'
 import type { Page } from 'puppeteer-core'
 
-/** All rows of a table. */
-export const stored = <T>(page: Page, table: string): Promise<T[]> =>
-  page.evaluate(async (name) => {
-    const open = indexedDB.open('thaw')
-    const db = await new Promise<IDBDatabase>((resolve, reject) => {
-      open.onsuccess = () => resolve(open.result)
-      open.onerror = () => reject(open.error)
-    })
-    const all = await new Promise<unknown[]>((resolve, reject) => {
-      const request = db.transaction(name).objectStore(name).getAll()
-      request.onsuccess = () => resolve(request.result)
-      request.onerror = () => reject(request.error)
-    })
-    db.close()
-    return all
-  }, table) as Promise<T[]>
+/** All rows of a table, of the demo or of one's own library. */
+export const stored = <T>(page: Page, table: string, library: 'demo' | 'own' = 'demo'): Promise<T[]> =>
+  page.evaluate(
+    async (name, database) => {
+      const open = indexedDB.open(database)
+      const db = await new Promise<IDBDatabase>((resolve, reject) => {
+        open.onsuccess = () => resolve(open.result)
+        open.onerror = () => reject(open.error)
+      })
+      const all = await new Promise<unknown[]>((resolve, reject) => {
+        const request = db.transaction(name).objectStore(name).getAll()
+        request.onsuccess = () => resolve(request.result)
+        request.onerror = () => reject(request.error)
+      })
+      db.close()
+      return all
+    },
+    table,
+    `thaw-${library}`,
+  ) as Promise<T[]>
 
 /** Puts a row of plain data into a table. */
-export const store = (page: Page, table: string, row: object): Promise<void> =>
+export const store = (page: Page, table: string, row: object, library: 'demo' | 'own' = 'demo'): Promise<void> =>
   page.evaluate(
-    async (name, what) => {
-      const open = indexedDB.open('thaw')
+    async (name, what, database) => {
+      const open = indexedDB.open(database)
       const db = await new Promise<IDBDatabase>((resolve, reject) => {
         open.onsuccess = () => resolve(open.result)
         open.onerror = () => reject(open.error)
@@ -39,13 +43,14 @@ export const store = (page: Page, table: string, row: object): Promise<void> =>
     },
     table,
     row,
+    `thaw-${library}`,
   )
 
 /** A file as its rows end to end. */
 export const storedFile = async (page: Page, fileId: string): Promise<Buffer> =>
   Buffer.from(
     await page.evaluate(async (id) => {
-      const open = indexedDB.open('thaw')
+      const open = indexedDB.open('thaw-demo')
       const db = await new Promise<IDBDatabase>((resolve, reject) => {
         open.onsuccess = () => resolve(open.result)
         open.onerror = () => reject(open.error)

@@ -13,6 +13,7 @@ import type { OrderState } from '#core/schema/captioning'
 import type { GradingEntry } from '#core/schema/grading'
 import type { Finish } from '#core/schema/finish'
 import type { Course, Lecture, Take } from '#core/schema/lecture'
+import type { Term } from '#core/schema/term'
 import type { Announcement } from '#core/schema/live'
 import type { GradedSet, Place } from '#core/schema/publication'
 import type { StoredEvent, Student } from '#core/schema/attempt'
@@ -30,10 +31,12 @@ import {
   partFingerprints,
   upgradeQuestions,
   gatherAnswers,
+  gatherTerms,
   upgradeAnswers,
   upgradeDocuments,
   upgradeReleases,
 } from './upgrade'
+import { databaseName, here, openLibrary } from './libraries'
 
 /** A part of a file. `seq` counts from 0. */
 export interface ChunkRow {
@@ -335,6 +338,7 @@ const inTurn = (core: DBCore): DBCore => ({
 })
 
 export class ThawDatabase extends Dexie {
+  declare terms: EntityTable<Term, 'id'>
   declare courses: EntityTable<Course, 'id'>
   declare lectures: EntityTable<Lecture, 'id'>
   declare takes: EntityTable<Take, 'id'>
@@ -370,7 +374,7 @@ export class ThawDatabase extends Dexie {
   declare policies: EntityTable<KeptPolicy, 'id'>
   declare settings: EntityTable<{ key: string; value: string }, 'key'>
 
-  constructor(name = 'thaw') {
+  constructor(name: string) {
     // Strict: a chunk counts as kept when it is on the disk, not when the browser has taken note of it.
     super(name, { chromeTransactionDurability: 'strict' })
     this.version(1).stores({
@@ -432,8 +436,10 @@ export class ThawDatabase extends Dexie {
     })
     this.version(21).stores({ sentBack: '[placeId+who], placeId, [placeId+seq]' }).upgrade(gatherAnswers)
     this.version(22).stores({ answers: null })
+    this.version(23).stores({ terms: 'id', courses: 'id, termId' }).upgrade(gatherTerms)
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }
 
-export const db = new ThawDatabase()
+/** The library that is open; before one is, nobody reads it. */
+export const db = new ThawDatabase(databaseName(openLibrary(here()) ?? 'own', here()))

@@ -1,5 +1,11 @@
 <script setup lang="ts">
-import { Sprout } from 'lucide-vue-next'
+import { collegeOf, wear } from '~/services/college'
+
+const college = useLive(collegeOf)
+watch(
+  () => college.value?.accent,
+  (accent) => wear(accent ?? null),
+)
 </script>
 
 <template>
@@ -7,10 +13,13 @@ import { Sprout } from 'lucide-vue-next'
     <a class="skip" href="#content">Skip to the content</a>
     <header>
       <NuxtLink to="/" class="mark"><img src="/thaw.svg" alt="" width="26" height="26" /><span>Thaw</span></NuxtLink>
-      <nav aria-label="Main"><NuxtLink to="/">Term</NuxtLink><NuxtLink to="/finishes">Finishes</NuxtLink></nav>
+      <nav aria-label="Main">
+        <NuxtLink to="/">Term</NuxtLink><NuxtLink to="/courses">Courses</NuxtLink
+        ><NuxtLink to="/finishes">Finishes</NuxtLink>
+      </nav>
       <JobNotices class="grow" />
       <JobTray />
-      <span class="college quiet"><Sprout :size="16" aria-hidden="true" /> Norrhaven Polar College</span>
+      <LibraryMenu v-if="college" :college="college" />
     </header>
     <main id="content" tabindex="-1"><slot /></main>
   </div>
@@ -54,12 +63,6 @@ nav a.router-link-exact-active {
   flex: 1;
   min-width: 0;
 }
-.college {
-  display: flex;
-  gap: 6px;
-  align-items: center;
-  font-size: 14px;
-}
 main {
   flex: 1;
   min-height: 0;
@@ -86,9 +89,6 @@ main:focus-visible {
     flex-wrap: wrap;
     gap: 4px 12px;
     padding: 8px 12px;
-  }
-  .college {
-    display: none;
   }
 }
 @media print {

@@ -8,6 +8,7 @@ import type { EditDocument } from '#core/schema/edit'
 import { parseAs } from '#core/schema/validate'
 import type { Feed, Take } from '#core/schema/lecture'
 import { changeLecture, isCurrent, loadParts } from './cards'
+import { saveCollege } from './college'
 import { storeDocument } from './documents'
 import { documentOf, fingerprints } from './fingerprint'
 import { newId } from './ids'
@@ -27,13 +28,19 @@ async function layOut(lectureId: string, edit: EditDocument): Promise<void> {
   }
 }
 
+const readDemo = async (): Promise<DemoTerm> =>
+  parseAs(DemoTerm, await (await get('/demo/term.json')).json(), 'demo term')
+
 export async function seedDemo(): Promise<void> {
-  if (await db.settings.get('seeded')) return
+  if (await db.settings.get('seeded')) {
+    // Laid out by a version that had no colleges.
+    if (!(await db.settings.get('college'))) await saveCollege((await readDemo()).college)
+    return
+  }
   // Two tabs at once lay it out once.
   await navigator.locks.request('thaw-seed', async () => {
     if (await db.settings.get('seeded')) return
-    const written = parseAs(DemoTerm, await (await get('/demo/term.json')).json(), 'demo term')
-    const term = shiftWeeks(written, weeksSince(DEMO_ANCHOR, Date.now()))
+    const term = shiftWeeks(await readDemo(), weeksSince(DEMO_ANCHOR, Date.now()))
     for (const { lecture, take, edit, captions, chapters, links, release } of term.lectures) {
       let taken: Take | null = null
       if (take) {
@@ -72,7 +79,11 @@ export async function seedDemo(): Promise<void> {
         )
       })
     }
+    // It is laid out around the present, wherever that is.
+    const { timeZone } = new Intl.DateTimeFormat().resolvedOptions()
+    await db.terms.bulkPut(term.terms.map((t) => ({ ...t, timeZone })))
     await db.courses.bulkPut(term.courses)
+    await saveCollege(term.college)
     await db.settings.put({ key: 'seeded', value: new Date().toISOString() })
   })
 }

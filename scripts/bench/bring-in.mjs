@@ -4,6 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 import { ffmpeg, made, round } from './tools.mjs'
@@ -41,7 +42,7 @@ function makePart(path) {
 
 /** What is known of the only take that was brought in, by the page's database. */
 export async function known() {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve) => (open.onsuccess = () => resolve(open.result)))
   const all = (table) =>
     new Promise((resolve) => {
@@ -108,7 +109,7 @@ export async function bringIn({ minutes, folder, say, figure }) {
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card')
     await page.waitForFunction(
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),

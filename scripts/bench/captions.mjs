@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
@@ -15,7 +16,7 @@ const sorted = (values) => [...values].sort((a, b) => a - b)
 
 /** Puts the cues where the application keeps them. Runs in the page. */
 async function layOut(count) {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve, reject) => {
     open.onsuccess = () => resolve(open.result)
     open.onerror = () => reject(open.error)
@@ -116,7 +117,7 @@ export async function captions({ say, figure }) {
   try {
     const page = (await browser.pages())[0]
     await page.evaluateOnNewDocument(equip)
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card')
     await page.waitForFunction(
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),

@@ -3,6 +3,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { known, lectureFile } from './bring-in.mjs'
 import { startServer } from './server.mjs'
@@ -25,7 +26,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
     await page.goto('about:blank')
     await pause(3000)
     const empty = memory()
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card')
     await page.waitForFunction(
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
@@ -55,7 +56,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
     const minutesIn = () => (performance.now() - began) / 60_000
     const removed = () =>
       page.evaluate(async () => {
-        const open = indexedDB.open('thaw')
+        const open = indexedDB.open('thaw-demo')
         const db = await new Promise((resolve) => (open.onsuccess = () => resolve(open.result)))
         const rows = await new Promise((resolve) => {
           const request = db.transaction('documents').objectStore('documents').getAll()

@@ -6,6 +6,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 import { ffmpeg, made, round } from './tools.mjs'
@@ -34,7 +35,7 @@ const makeFilm = (picture, sound) => (path) => ffmpeg('-i', picture, '-i', sound
  * Runs in the page.
  */
 async function layOut(length, cuts) {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve, reject) => {
     open.onsuccess = () => resolve(open.result)
     open.onerror = () => reject(open.error)
@@ -166,7 +167,7 @@ export async function desk({ folder, say, figure }) {
 }
 
 async function openDesk(page, origin, films) {
-  await page.goto(origin)
+  await openDemo(page, origin)
   await page.waitForSelector('.card')
   await page.waitForFunction(
     () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),

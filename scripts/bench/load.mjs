@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
@@ -23,7 +24,7 @@ async function firstLoad(origin) {
       loaded.push({ url: urls.get(requestId) ?? '', bytes: encodedDataLength }),
     )
     const began = performance.now()
-    await page.goto(origin)
+    await openDemo(page, origin)
     await page.waitForSelector('.card')
     const seconds = (performance.now() - began) / 1000
     const bytes = (kind) => loaded.filter(({ url }) => kind.test(url)).reduce((sum, l) => sum + l.bytes, 0)

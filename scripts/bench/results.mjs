@@ -4,6 +4,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
@@ -17,7 +18,7 @@ async function fill({ students, questions, attempts }) {
       request.onsuccess = () => resolve(request.result)
       request.onerror = () => reject(request.error)
     })
-  const db = await ask(indexedDB.open('thaw'))
+  const db = await ask(indexedDB.open('thaw-demo'))
   const all = (table) => ask(db.transaction(table).objectStore(table).getAll())
   const place = (await all('places')).find((p) => p.id === 'place-glacier')
   const at = '2026-11-20T10:00:00.000Z'
@@ -99,7 +100,7 @@ export async function results({ say, figure }) {
   try {
     const page = (await browser.pages())[0]
     await page.setViewport({ width: 1280, height: 800 })
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card')
     await page.waitForFunction(() => !document.querySelector('header .count'), { timeout: 120_000 })
     say('filling a class …')

@@ -5,13 +5,14 @@ import { appendFileSync, mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 import { memoryOf, round } from './tools.mjs'
 
 /** Runs in the page: all rows of the database's tables. */
 const rowsOf = async (...names) => {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve) => {
     open.onsuccess = () => resolve(open.result)
   })
@@ -54,7 +55,7 @@ export async function openRoom(...inputs) {
       })
       await drawn.click()
     }
-    await page.goto(`${server.origin}/`)
+    await openDemo(page, `${server.origin}/`)
     await page.waitForFunction(() => document.body.innerText.includes('The term'))
     // The demo term is looked through first, so that it is not part of what is measured.
     await page.waitForFunction(

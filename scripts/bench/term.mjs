@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { median } from 'd3-array'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
@@ -14,7 +15,7 @@ const ROUNDS = 5
 
 /** Lays the lectures into the page's database, as the application keeps them; their cards are the application's to make. */
 async function layOut(courses, each) {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve, reject) => {
     open.onsuccess = () => resolve(open.result)
     open.onerror = () => reject(open.error)
@@ -31,9 +32,17 @@ async function layOut(courses, each) {
   const removed = Array.from({ length: 20 }, (_, i) => ({ id: `r${i}`, from: 130 * i, to: 130 * i + 3 }))
   for (let c = 0; c < courses; c++) {
     const courseId = `curriculum-${c}`
-    const transaction = db.transaction(['courses', 'lectures', 'takes', 'analyses', 'documents'], 'readwrite')
+    const transaction = db.transaction(
+      ['terms', 'settings', 'courses', 'lectures', 'takes', 'analyses', 'documents'],
+      'readwrite',
+    )
     const table = (name) => transaction.objectStore(name)
-    table('courses').put({ id: courseId, code: `C ${c}`, title: 'A course', startsOn: '2026-10-26', weeks: 12 })
+    table('terms').put({
+      ...{ id: 'curriculum', name: 'Curriculum', firstDay: '2026-10-26', lastDay: '2027-01-17' },
+      ...{ holidays: [], timeZone: 'Etc/UTC' },
+    })
+    table('settings').put({ key: 'term', value: 'curriculum' })
+    table('courses').put({ id: courseId, code: `C ${c}`, title: 'A course', termId: 'curriculum' })
     for (let n = 0; n < each; n++) {
       const id = `${courseId}-${n}`
       const lecture = { id, courseId, week: 1 + (n % 12), title: `Lecture ${n}`, description: '', createdAt: instant }
@@ -78,7 +87,7 @@ async function layOut(courses, each) {
 
 /** How many rows a table of the page's database has. */
 async function count(table) {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve) => (open.onsuccess = () => resolve(open.result)))
   const request = db.transaction(table).objectStore(table).count()
   const n = await new Promise((resolve) => (request.onsuccess = () => resolve(request.result)))
@@ -94,7 +103,7 @@ export async function term({ say, figure }) {
   const browser = await launchChromium({ profile: join(folder, 'profile') })
   try {
     const page = (await browser.pages())[0]
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card', { timeout: 60_000 })
     say(`laying out ${COURSES * EACH} lectures …`)
     await page.evaluate(layOut, COURSES, EACH)

@@ -5,6 +5,7 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { launchChromium } from '../chromium.mjs'
+import { openDemo } from '../open-demo.mjs'
 import { buildWhenStale } from '../setup.mjs'
 import { startServer } from './server.mjs'
 
@@ -13,7 +14,7 @@ const COUNT = { cuts: 100, over: 200, cues: 2000, links: 100, chapters: 40 }
 
 /** Makes the demo's lecture long and full. Runs in the page. */
 async function layOut(length, count) {
-  const open = indexedDB.open('thaw')
+  const open = indexedDB.open('thaw-demo')
   const db = await new Promise((resolve, reject) => {
     open.onsuccess = () => resolve(open.result)
     open.onerror = () => reject(open.error)
@@ -156,7 +157,7 @@ export async function timeLine({ say, figure }) {
     const page = (await browser.pages())[0]
     await page.setViewport({ width: 1280, height: 800 })
     await page.evaluateOnNewDocument(equip)
-    await page.goto(server.origin)
+    await openDemo(page, server.origin)
     await page.waitForSelector('.card')
     await page.waitForFunction(
       () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),

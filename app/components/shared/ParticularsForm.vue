@@ -3,8 +3,10 @@ import { foldersOf, readFolder, sayWhere } from '#core/library/folders'
 import { sayLanguage } from '#core/captions/languages'
 import { copyrightNotice, licences } from '#core/library/rights'
 import type { Lecture, Rights } from '#core/schema/lecture'
+import { countWeeks } from '#core/course/term'
 import { db } from '~/db/database'
 import type { Particulars } from '~/services/lectures'
+import { openCourses } from '~/services/terms'
 
 /** What a lecture is and where it goes. Every change is given out as it is made. */
 const props = defineProps<{ lecture: Lecture }>()
@@ -35,8 +37,9 @@ function changeRights(): void {
   rights.year ||= new Date(props.lecture.createdAt).getFullYear()
   emit('change', { rights: { ...rights, owner: rights.owner.trim(), licence: rights.licence.slice(0, 100) } })
 }
-const courses = useLive(() => db.courses.toArray())
-const course = computed(() => courses.value?.find((c) => c.id === props.lecture.courseId))
+const courses = useLive(() => openCourses(props.lecture.courseId), [() => props.lecture.courseId])
+const chosen = computed(() => courses.value?.find((c) => c.course.id === props.lecture.courseId))
+const course = computed(() => chosen.value?.course)
 const others = useLive(() => db.lectures.where('id').notEqual(props.lecture.id).toArray())
 const folders = computed(() => foldersOf(others.value ?? [], props.lecture.courseId))
 const folder = ref(props.lecture.folder ?? '')
@@ -51,8 +54,9 @@ function putInto(typed: string): void {
   emit('change', { folder: folder.value })
 }
 /** A week that the new course does not have becomes its last, and a folder that it does not have the course itself. */
-function goTo(courseId: string): void {
-  const weeks = courses.value?.find((c) => c.id === courseId)?.weeks ?? 60
+function goTo(courseId = ''): void {
+  const term = courses.value?.find((c) => c.course.id === courseId)?.term
+  const weeks = term ? countWeeks(term) : 60
   emit('change', {
     courseId,
     week: Math.min(weeks, props.lecture.week),
@@ -95,19 +99,27 @@ function goTo(courseId: string): void {
       id="particulars-lecturer"
       v-model="lecturer"
       maxlength="200"
-      placeholder="as cards are to name them"
+      :placeholder="course?.lecturer ?? 'as cards are to name them'"
       @change="emit('change', { lecturer: lecturer.trim() })"
     />
     <label for="particulars-course">Course</label
-    ><el-select id="particulars-course" :model-value="lecture.courseId" aria-label="Course" @update:model-value="goTo"
-      ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
+    ><el-select
+      id="particulars-course"
+      :model-value="lecture.courseId || undefined"
+      aria-label="Course"
+      placeholder="In no course yet"
+      clearable
+      :empty-values="[null, undefined]"
+      @update:model-value="goTo"
+      ><el-option v-for="c in courses" :key="c.course.id" :value="c.course.id" :label="c.says"
     /></el-select>
-    <label for="particulars-week">Week</label
+    <label v-if="chosen" for="particulars-week">Week</label
     ><el-input-number
+      v-if="chosen"
       id="particulars-week"
       :model-value="lecture.week"
       :min="1"
-      :max="course?.weeks ?? 60"
+      :max="countWeeks(chosen.term)"
       aria-label="Week"
       @update:model-value="emit('change', { week: Number($event ?? 1) })"
     />
