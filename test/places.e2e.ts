@@ -86,7 +86,7 @@ test('a lecture is put into a second course without being published anew, and st
 })
 
 test('a course of one’s own is added to the course site where a lecture first goes to it', async () => {
-  const oceans = { id: 'oc1', code: 'OC 1', title: 'Oceans', startsOn: '2026-11-02', weeks: 8 }
+  const oceans = { id: 'oc1', code: 'OC 1', title: 'Oceans', termId: 'term' }
   await store(author.page, 'courses', oceans)
   await desk('released')
   await author.click('button', 'Add another place')

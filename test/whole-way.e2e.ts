@@ -1,6 +1,7 @@
 /**
- * The whole way in a real browser: the hall is recorded, cut in the middle, captioned, asked, published, watched by a
- * student in another profile to the end, answered, and the result read. Another program judges the published file.
+ * The whole way in a real browser that was never here, by what the screen says: a term and its courses are set up, the
+ * hall is recorded, cut in the middle, captioned, asked, published, watched by a student in another profile to the end,
+ * answered, and the result read, and nothing of the demo shows. Another program judges the published file.
  */
 import { execFileSync, spawnSync } from 'node:child_process'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
@@ -9,6 +10,7 @@ import { AUTHOR_KEY } from './serve'
 import { person, type Person } from './person'
 import { published } from './published'
 import { letPass } from './at-rest'
+import { violations } from './violations'
 
 const origin = inject('origin')
 const courseSite = inject('courseSite')
@@ -16,14 +18,16 @@ let author: Person
 let student: Person
 
 beforeAll(async () => {
-  author = await person()
-  student = await person()
+  author = await person({ from: undefined })
+  student = await person({ from: undefined })
 })
 afterAll(async () => {
   await author.leave()
   await student.leave()
 })
 
+/** One of those who can be enrolled in any course to try it. */
+const WHO = { key: 'p04', name: 'Delphine Achterberg' }
 const TITLE = 'Water under <b>pressure</b>'
 
 /** Reads a number out of “Length of the result” on the desk: the time map's own length. */
@@ -33,13 +37,48 @@ const resultLength = () =>
     () => (globalThis as unknown as { document: Document }).document.querySelector('.times')?.textContent ?? '',
   )
 
-test('records the hall, with a pause', async () => {
+/** A part of the lecture, by what its link says ahead of how far it is. */
+async function goTo(part: string): Promise<void> {
+  const link = await author.page.waitForSelector(`::-p-xpath(//a[starts-with(@aria-label, "${part}:")])`)
+  await link?.click()
+}
+
+/** What of the demo would show. */
+const OF_THE_DEMO = /Norrhaven|PS 201|PS 115|PS 340|Glaciers|Reading Snow|demo/i
+const shown = (who: Person) => who.page.evaluate(() => document.body.innerText)
+
+test('sets up a term and two courses of one’s own', async () => {
   await author.go(`${origin}/#key=${AUTHOR_KEY}`)
-  await author.see('The term')
-  await author.click('button', 'New lecture in PS 201, week 5')
+  await author.see('Welcome to Thaw')
+  await (await author.page.waitForSelector('::-p-text(Start my own)'))?.click()
+  await author.click('button', 'Set up a term')
+  await author.type('Name', 'Winter term')
+  await author.click('button', 'Save')
+  await author.see('Winter term has no courses yet')
+  await author.click('button', 'Add a course')
+  await author.type('Code', 'HYD 12')
+  await author.type('Title', 'Rivers and Lakes')
+  await author.type('Lecturer', 'A. Teacher')
+  await author.click('button', 'Save')
+  await author.see('Rivers and Lakes')
+  await author.click('link', 'Courses')
+  await author.see('Terms and courses')
+  await author.click('button', 'Add a course')
+  await author.type('Code', 'GEO 7')
+  await author.type('Title', 'Rocks')
+  await author.click('button', 'Save')
+  await author.see('GEO 7')
+  await author.click('link', 'Term')
+  await author.see('To make the first lecture, press + in its week.')
+  expect(await violations(author.page)).toEqual([])
+  expect(await shown(author)).not.toMatch(OF_THE_DEMO)
+})
+
+test('records the hall, with a pause', async () => {
+  await author.click('button', 'New lecture in HYD 12, week 5')
   await author.type('Title', TITLE)
   await author.click('button', 'Record Camera, screen or the hall')
-  await author.see('Goes to PS 201 Glaciers and Meltwater, week 5.')
+  await author.see('Goes to HYD 12 Rivers and Lakes, week 5.')
   await author.click('switch', 'Lecture hall')
   await author.find('meter', 'Sound level of Lectern microphone')
   await author.click('button', 'Start recording')
@@ -71,9 +110,8 @@ test('takes out a middle part by typing, and undo brings it back', async () => {
   await shows(after)
 })
 
-test('drafts captions with the recogniser, corrects one and switches them on', async () => {
-  await author.click('link', 'Captions: No captions yet')
-  await author.click('button', 'Draft captions from the speech')
+test('has captions drafted as the recording comes, corrects one and switches them on', async () => {
+  await goTo('Captions')
   await author.see('Students will not see these captions: they are a draft.', 180_000)
   // Cues come as they are heard.
   await author.page.waitForFunction(() => !document.querySelector('[aria-label="Drafting captions"]'), {
@@ -96,7 +134,7 @@ test('drafts captions with the recogniser, corrects one and switches them on', a
 })
 
 test('asks a question at a moment', async () => {
-  await author.click('link', 'Questions: No question yet')
+  await goTo('Questions')
   await author.click('button', 'Ask at the playhead')
   await author.type('At (recorded time)', '0:14')
   await author.type('Question', 'Where does the water <em>go</em>?')
@@ -110,7 +148,9 @@ test('asks a question at a moment', async () => {
 })
 
 test('publishes to the course page', async () => {
-  await author.click('link', 'Release: Not on a course page yet')
+  await goTo('Release')
+  await author.click('button', 'Add HYD 12 to the course site')
+  await author.notSee('Students do not find HYD 12')
   await author.click('button', 'Publish')
   await author.see('What students get is what stands here.', 240_000)
   expect(author.errors).toEqual([])
@@ -147,9 +187,11 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
       )
   })
   await student.go(`${courseSite}/`)
-  await student.page.select('#who', 's04')
+  await student.page.select('#who', WHO.key)
   await student.click('button', 'Sign in')
-  await student.click('link', 'PS 201 Glaciers and Meltwater')
+  await student.see('HYD 12 Rivers and Lakes')
+  expect(await shown(student)).not.toMatch(OF_THE_DEMO)
+  await student.click('link', 'HYD 12 Rivers and Lakes')
   await student.click('link', TITLE)
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
   if (!frame) throw new Error('the player did not open')
@@ -187,14 +229,18 @@ test('the author reads the result as numbers', async () => {
   const row = () =>
     author.page.$$eval(
       'tr',
-      (rows) =>
+      (rows, name) =>
         rows
           .map((r) => [...r.querySelectorAll<HTMLElement>('th, td')].map((d) => d.innerText.trim()))
-          .find((c) => c[0] === 'Dario Pellonetti') ?? [],
+          .find((c) => c[0] === name) ?? [],
+      WHO.name,
     )
   // Right, wrong, unanswered, points, possible, per cent.
   expect((await row()).slice(1, 7)).toEqual(['1', '0', '0', '1', '1', '100'])
   // Watched to its end; what came after the question comes a little later.
   await expect.poll(async () => parseInt((await row())[7] ?? ''), { timeout: 60_000 }).toBeGreaterThan(90)
+  await author.click('link', 'Term')
+  await author.see(TITLE)
+  expect(await shown(author)).not.toMatch(OF_THE_DEMO)
   expect(author.errors).toEqual([])
 })

@@ -144,6 +144,7 @@ async function remove(finish: Finish): Promise<void> {
 }
 .top {
   display: flex;
+  flex-wrap: wrap;
   align-items: start;
   gap: 12px;
   margin-bottom: 12px;

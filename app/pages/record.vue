@@ -39,10 +39,10 @@ const floating = useFloating()
 const where = useLive(async () => {
   const lecture = await db.lectures.get(lectureId)
   const course = lecture && (await db.courses.get(lecture.courseId))
-  return lecture && course
+  return lecture
     ? {
         lecture,
-        course,
+        course: course ?? null,
         published: Boolean(await db.releases.get(lectureId)),
         taken: joinTakes(await takesOf(lectureId))?.duration ?? 0,
         discarded: await discardedTakes(lectureId),
@@ -265,7 +265,11 @@ async function bringBack(take: Take): Promise<void> {
     <aside>
       <h1>{{ where.lecture.title }}</h1>
       <p class="quiet">
-        Goes to {{ sayWhere(where.course, where.lecture) }}.
+        {{
+          where.course
+            ? `Goes to ${sayWhere(where.course, where.lecture)}.`
+            : 'Goes to no course yet; you can give it one later, under Particulars.'
+        }}
         <el-button link @click="particulars = true">Particulars</el-button>
         <el-button link title="?" :aria-expanded="keysShown" @click="keysShown = !keysShown">Keys</el-button>
       </p>
@@ -322,7 +326,7 @@ async function bringBack(take: Take): Promise<void> {
           </el-dropdown>
         </section>
         <LiveCard
-          v-if="!where.published || announced"
+          v-if="where.course && (!where.published || announced)"
           v-model:shown="shown"
           :lecture="where.lecture"
           :course="where.course"
@@ -525,5 +529,15 @@ aside > p {
 }
 .count .el-select {
   width: 230px;
+}
+@media (max-width: 759px) {
+  .room {
+    grid-template-columns: minmax(0, 1fr);
+    height: auto;
+    padding: 12px;
+  }
+  .pictures {
+    min-height: 260px;
+  }
 }
 </style>

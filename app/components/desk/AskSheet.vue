@@ -196,6 +196,7 @@ function askNearEnd(): void {
   gap: 10px;
 }
 .head {
+  flex-wrap: wrap;
   gap: 8px;
 }
 .head .el-button {

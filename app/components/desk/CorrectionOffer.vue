@@ -49,7 +49,9 @@ defineExpose({ keep })
       <el-button v-if="elsewhere?.length" size="small" type="primary" title="Alt R" @click="emit('replace')"
         >See and replace</el-button
       >
-      <el-button v-if="isKept === false" size="small" title="Alt K" @click="keep">Keep in the word list</el-button>
+      <el-button v-if="isKept === false && courseId" size="small" title="Alt K" @click="keep"
+        >Keep in the word list</el-button
+      >
       <span v-else-if="isKept" class="quiet">In the word list</span>
       <el-button size="small" text aria-label="Put this offer away" @click="emit('close')"
         ><X :size="15" aria-hidden="true"

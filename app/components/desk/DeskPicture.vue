@@ -186,6 +186,11 @@ const step = (frames: number) => media.step(frames * frameLength(desk.edit?.fram
   align-items: center;
   gap: 8px;
 }
+@container (max-width: 480px) {
+  .controls {
+    flex-wrap: wrap;
+  }
+}
 .controls :deep(.el-button + .el-button) {
   margin-left: 0;
 }

@@ -64,6 +64,8 @@ async function remove(): Promise<void> {
   margin-top: 18px;
 }
 .foot {
+  flex-wrap: wrap;
+  row-gap: 8px;
   display: flex;
   justify-content: space-between;
 }

@@ -2,7 +2,8 @@
 import dayjs from 'dayjs'
 import { releaseState } from '#core/course/release'
 import type { Place } from '#core/schema/publication'
-import { db } from '~/db/database'
+import { countWeeks, meetingsIn } from '#core/course/term'
+import { openCourses } from '~/services/terms'
 
 /** Where a lecture stands, from when until when, and what is allowed there. */
 const props = defineProps<{
@@ -11,12 +12,32 @@ const props = defineProps<{
   sets: { id: string; title: string }[]
 }>()
 const emit = defineEmits<{ 'update:modelValue': [place: Place]; problem: [sentence: string] }>()
-const courses = useLive(() => db.courses.toArray())
-const course = computed(() => courses.value?.find((c) => c.id === props.modelValue.courseId))
+const courses = useLive(() => openCourses(props.modelValue.courseId), [() => props.modelValue.courseId])
+const chosen = computed(() => courses.value?.find((c) => c.course.id === props.modelValue.courseId))
 const change = (patch: Partial<Place>) => emit('update:modelValue', { ...props.modelValue, ...patch })
+
+/** When the course meets in that week: students often see a lecture from then on. */
+const classes = computed(() =>
+  chosen.value ? meetingsIn(chosen.value.term, chosen.value.course.meetings ?? [], props.modelValue.week) : [],
+)
+const sayTime = (instant: string) => dayjs(instant).format('ddd D MMM, HH:mm')
+/** The same instant where the term is, if clocks show another time there. */
+const sayThere = computed(() => {
+  const { timeZone } = chosen.value?.term ?? {}
+  if (!timeZone) return ''
+  const at = (zone?: string) =>
+    new Intl.DateTimeFormat('en-GB', {
+      ...{ timeZone: zone, weekday: 'short', day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' },
+    }).format(new Date(props.modelValue.from))
+  return at(timeZone) === at() ? '' : `${at(timeZone)} in ${timeZone.replaceAll('_', ' ')}`
+})
 
 const problem = computed(() => {
   const { from, until } = props.modelValue
+  if (courses.value && !chosen.value)
+    return courses.value.length === 0
+      ? 'A lecture is released to a course, and there are none yet. Add one under Courses.'
+      : 'Choose the course that it is released to.'
   return until !== null && Date.parse(until) <= Date.parse(from) ? 'The release has to end after it begins.' : ''
 })
 watch(problem, (sentence) => emit('problem', sentence), { immediate: true })
@@ -35,17 +56,18 @@ const says = computed(() => {
     <label for="place-course">Course</label
     ><el-select
       id="place-course"
-      :model-value="modelValue.courseId"
+      :model-value="chosen ? modelValue.courseId : undefined"
       aria-label="Course"
+      :placeholder="courses?.length ? 'Choose a course' : 'There are no courses yet'"
       @update:model-value="change({ courseId: $event })"
-      ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
+      ><el-option v-for="c in courses" :key="c.course.id" :value="c.course.id" :label="c.says"
     /></el-select>
     <label for="place-week">Week</label
     ><el-input-number
       id="place-week"
       :model-value="modelValue.week"
       :min="1"
-      :max="course?.weeks ?? 60"
+      :max="chosen ? countWeeks(chosen.term) : 60"
       aria-label="Week"
       @update:model-value="change({ week: $event ?? 1 })"
     />
@@ -59,6 +81,12 @@ const says = computed(() => {
       aria-label="Visible from"
       @update:model-value="change({ from: ($event as Date).toISOString() })"
     />
+    <p v-if="classes.length || sayThere" class="wide quiet">
+      <el-button v-for="c in classes.slice(0, 3)" :key="c.from" size="small" @click="change({ from: c.from })"
+        >At the class, {{ sayTime(c.from) }}</el-button
+      >
+      <span v-if="sayThere" class="there">{{ sayThere }}</span>
+    </p>
     <label for="place-until">Until</label
     ><el-date-picker
       id="place-until"
@@ -112,6 +140,9 @@ const says = computed(() => {
 }
 .grid :deep(.el-date-editor) {
   width: 100%;
+}
+.there {
+  display: block;
 }
 .wide {
   grid-column: 2;

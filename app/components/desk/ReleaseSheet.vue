@@ -192,7 +192,10 @@ async function goOut(): Promise<void> {
     () => publish(parts, first, jobs),
     () => `“${parts.lecture.title}” is in ${where ? sayPlace(where) : 'no course'}. ${where ? sayWindow(where) : ''}`,
   )
-  if (done && first) draft.value = null
+  if (!done || !first) return
+  draft.value = null
+  // It was in no course: now it is in the one that it went out to.
+  if (!parts.lecture.courseId) await desk.describe({ courseId: first.courseId, week: first.week })
 }
 /** Has students see the captions; of what is published already, at once. */
 async function switchOn(): Promise<void> {
@@ -271,7 +274,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
     </ul>
     <div v-if="draft" class="draft">
       <PlaceForm v-model="draft" :sets="choices" @problem="formProblem = $event" />
-      <CourseOnSite :course-id="draft.courseId" />
+      <CourseOnSite v-if="draft.courseId" :course-id="draft.courseId" />
       <div v-if="!isFirst">
         <el-button type="primary" :disabled="!!formProblem" @click="keep">Save place</el-button
         ><el-button @click="draft = null">Cancel</el-button>

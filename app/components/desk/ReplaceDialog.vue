@@ -15,7 +15,7 @@ const wanted = reactive<Wanted>({
   ...{ find: props.correction?.heard ?? '', replace: props.correction?.said ?? '' },
   ...{ wholeWords: true, matchCase: false },
 })
-const reach = ref<'track' | 'lecture' | 'course'>(props.correction ? 'course' : 'track')
+const reach = ref<'track' | 'lecture' | 'course'>(props.correction && desk.course ? 'course' : 'track')
 const left = ref(new Set<string>())
 const problem = ref('')
 const done = shallowRef<Replaced | null>(null)
@@ -105,7 +105,7 @@ const back = () =>
       <el-radio-group v-model="reach" aria-label="Where">
         <el-radio value="track">This track</el-radio>
         <el-radio value="lecture">All tracks of the lecture</el-radio>
-        <el-radio value="course">All of {{ desk.course?.code }}</el-radio>
+        <el-radio v-if="desk.course" value="course">All of {{ desk.course?.code }}</el-radio>
       </el-radio-group>
     </form>
     <p v-if="wanted.find.trim() && all" role="status">{{ all.length ? `Found ${sayFound(all)}.` : 'Not found.' }}</p>

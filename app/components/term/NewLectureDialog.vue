@@ -2,42 +2,38 @@
 import dayjs from 'dayjs'
 import { Archive, Film, Video } from 'lucide-vue-next'
 import { sayWhere } from '#core/library/folders'
-import type { Course } from '#core/schema/lecture'
+import { countWeeks } from '#core/course/term'
 import { errorMessage } from '#core/text/error-message'
 import { createLecture, deleteLecture } from '~/services/lectures'
+import { openCourses } from '~/services/terms'
 import { openArchive } from '~/services/archive'
 import { bringIn } from '~/services/importing'
 import { JobCancelled, useJobs } from '~/stores/jobs'
 
-const props = defineProps<{ courses: Course[]; start: { courseId: string; week: number; folder: string } }>()
+const props = defineProps<{ start: { courseId: string; week: number; folder: string } }>()
 const emit = defineEmits<{ close: [] }>()
 const jobs = useJobs()
 const title = ref('')
-/** What is typed at once is the title. */
-const titleField = useTemplateRef<{ focus(): void }>('titleField')
-async function focusTitle(): Promise<void> {
-  // The dialog gives the focus to its first button in the next tick.
-  await nextTick()
-  await nextTick()
-  titleField.value?.focus()
-}
-const courseId = ref(props.start.courseId)
+const { focusFirst } = useFirstField()
+/** None while it is in no course yet. */
+const courseId = ref<string | undefined>(props.start.courseId || undefined)
+const courses = useLive(() => openCourses(props.start.courseId))
 const week = ref(props.start.week)
 const over = ref(false)
 const busy = ref('')
 const problem = ref('')
 /** The one it was begun in, as long as it stays in its course. */
 const folder = computed(() => (courseId.value === props.start.courseId ? props.start.folder : ''))
-const course = computed(() => props.courses.find((c) => c.id === courseId.value))
-const where = computed(
-  () =>
-    course.value &&
-    `“${finalTitle.value}” goes to ${sayWhere(course.value, { week: week.value, folder: folder.value })}.`,
+const chosen = computed(() => courses.value?.find((c) => c.course.id === courseId.value))
+const where = computed(() =>
+  chosen.value
+    ? `“${finalTitle.value}” goes to ${sayWhere(chosen.value.course, { week: week.value, folder: folder.value })}.`
+    : `“${finalTitle.value}” goes to no course yet. You can give it one later, under Particulars.`,
 )
 const finalTitle = computed(() => title.value.trim() || `Lecture of ${dayjs().format('D MMMM YYYY, HH:mm')}`)
 
 async function record(): Promise<void> {
-  const id = await createLecture(courseId.value, week.value, finalTitle.value, folder.value)
+  const id = await createLecture(courseId.value ?? '', week.value, finalTitle.value, folder.value)
   emit('close')
   await navigateTo(`/record?lecture=${id}`)
 }
@@ -49,7 +45,7 @@ async function take(files: FileList | null | undefined): Promise<void> {
   if (!file || busy.value) return
   busy.value = file.name
   const id = await createLecture(
-    courseId.value,
+    courseId.value ?? '',
     week.value,
     title.value.trim() || file.name.replace(/\.[^.]+$/, ''),
     folder.value,
@@ -86,13 +82,13 @@ async function open(files: FileList | null): Promise<void> {
 </script>
 
 <template>
-  <el-dialog :model-value="true" title="New lecture" width="620px" @open-auto-focus="focusTitle" @close="emit('close')">
+  <el-dialog :model-value="true" title="New lecture" width="620px" @open-auto-focus="focusFirst" @close="emit('close')">
     <div class="grid">
       <div class="wide">
         <label for="new-title">Title</label
         ><el-input
           id="new-title"
-          ref="titleField"
+          ref="first"
           v-model="title"
           maxlength="300"
           placeholder="left empty, the date and time"
@@ -100,13 +96,13 @@ async function open(files: FileList | null): Promise<void> {
       </div>
       <div>
         <label for="new-course">Course</label
-        ><el-select id="new-course" v-model="courseId" aria-label="Course"
-          ><el-option v-for="c in courses" :key="c.id" :value="c.id" :label="`${c.code} ${c.title}`"
+        ><el-select id="new-course" v-model="courseId" aria-label="Course" placeholder="No course yet" clearable
+          ><el-option v-for="c in courses" :key="c.course.id" :value="c.course.id" :label="c.says"
         /></el-select>
       </div>
-      <div>
+      <div v-if="chosen">
         <label for="new-week">Week</label
-        ><el-input-number id="new-week" v-model="week" :min="1" :max="course?.weeks ?? 60" />
+        ><el-input-number id="new-week" v-model="week" :min="1" :max="countWeeks(chosen.term)" />
       </div>
     </div>
     <p class="where">{{ where }}</p>

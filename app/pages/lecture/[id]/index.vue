@@ -432,7 +432,8 @@ onBeforeRouteLeave(() => desk.flush())
     height: auto;
     grid-template: none / minmax(0, 1fr);
   }
-  .head {
+  .head,
+  nav {
     flex-wrap: wrap;
   }
   .head,

@@ -261,7 +261,8 @@ const print = () => window.print()
 }
 .figures {
   display: flex;
-  gap: 40px;
+  flex-wrap: wrap;
+  gap: 8px 40px;
   margin: 0;
 }
 .figures dt {
