@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test, vi } from 'vitest'
+import { atLength } from './at-length'
 import { person, type Person } from './person'
 import { stored, storedDocument } from './stored'
 
@@ -46,7 +47,9 @@ const count = async () => {
 const counted = () =>
   Promise.all(['lectures', 'takes', 'files', 'chunks'].map(async (table) => (await stored(who.page, table)).length))
 
-test.each([
+/** The others differ less from these than from one another. */
+const EACH_TIME = ['WebM as browsers write it, without a length', 'MP4 with a wrong ending']
+const files: [string, () => string][] = [
   ['MP4', () => ffmpeg('plain.mp4', ...picture, ...tone, '-pix_fmt', 'yuv420p', '-shortest')],
   [
     'WebM',
@@ -92,7 +95,8 @@ test.each([
       return join(folder, 'named.webm')
     },
   ],
-])('brings in a good %s', async (_, make) => {
+]
+test.each(files.filter(([name]) => atLength || EACH_TIME.includes(name)))('brings in a good %s', async (_, make) => {
   await offer(make())
   await who.find('slider', 'Playhead', 60_000)
   await who.see('of 0:06')

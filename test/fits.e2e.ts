@@ -16,6 +16,7 @@ afterAll(() => who.leave())
 const sizes = [
   [1280, 800],
   [1024, 700],
+  [390, 844],
 ] as const
 async function fits(): Promise<void> {
   const found: string[] = []
@@ -35,6 +36,7 @@ describe('everything is within reach', () => {
   test.each([
     ['the term', '/', 'The term'],
     ['the recording room', '/record?lecture=meltwater', 'Nothing is switched on yet.'],
+    ['terms and courses', '/courses', 'Terms and courses'],
     ['finishes', '/finishes', 'New finish'],
     ['results', '/lecture/glacier/results', 'Who may need a word'],
     ['marking', '/lecture/glacier/marking', 'What a good answer says'],
@@ -45,6 +47,33 @@ describe('everything is within reach', () => {
     await who.go(origin + path)
     await who.see(sign)
     await fits()
+  })
+  test('on the first page, and in the player', async () => {
+    const fresh = await person({ from: undefined, devices: false })
+    try {
+      await fresh.go(origin)
+      await fresh.see('Start my own')
+      const found: string[] = []
+      const look = async (of: () => Promise<string[]>) => {
+        for (const [width, height] of sizes) {
+          await fresh.page.setViewport({ width, height })
+          found.push(...(await of()).map((says) => `${width}×${height}: ${says}`))
+        }
+      }
+      await look(() => outOfReach(fresh.page))
+      await fresh.go(`${inject('courseSite')}/`)
+      await fresh.page.select('#who', 's04')
+      await fresh.click('button', 'Sign in')
+      await fresh.click('link', 'PS 201 Glaciers and Meltwater')
+      await fresh.click('link', 'What a glacier is')
+      const frame = await (await fresh.page.waitForSelector('iframe'))?.contentFrame()
+      if (!frame) throw new Error('the player did not open')
+      await frame.waitForSelector('::-p-aria([name="Play"][role="button"])')
+      await look(() => outOfReach(frame))
+      expect(found).toEqual([])
+    } finally {
+      await fresh.leave()
+    }
   })
   test.each(['tidied', 'captioned', 'asked', 'released'])('on the desk, %s', async (step) => {
     await desk(step)
@@ -66,6 +95,19 @@ describe('everything is within reach', () => {
     await who.page.setViewport({ width: 1280, height: 800 })
     await who.go(origin)
     await who.click('button', button)
+    await who.page.waitForSelector('.el-dialog')
+    await fits()
+  })
+  test.each([
+    ['a new term', 'button', 'New term', ''],
+    ['the changes of a term', 'button', 'More for Demo term', 'Edit …'],
+    ['a new course', 'button', 'Add a course', ''],
+    ['an import of courses', 'button', 'Import from CSV', ''],
+    ['the college', 'button', 'Norrhaven Polar College demo', 'College name, logo and colour …'],
+  ])('in the dialog of %s', async (_, role, name, item) => {
+    await who.page.setViewport({ width: 1280, height: 800 })
+    await who.go(`${origin}/courses`)
+    await (item ? who.pick(name, item) : who.click(role, name))
     await who.page.waitForSelector('.el-dialog')
     await fits()
   })

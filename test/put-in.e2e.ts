@@ -463,7 +463,8 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
   expect(like.camera, 'the still of the camera').toBeGreaterThan(like.screen + 0.3)
 })
 
-test(
+// What is in them is checked each time in the engine’s tests.
+lengthy(
   'the result is saved as a film with captions beside it, as sound alone, and as a picture',
   { timeout: 180_000 },
   async () => {

@@ -9,6 +9,7 @@ import type { EditDocument } from '#core/schema/edit'
 import type { Finish } from '#core/schema/finish'
 import { snapToFrame } from '#core/time/frames'
 import { openEngine } from '../../scripts/engine.mjs'
+import { lengthy } from '../at-length'
 import { codings, ffmpeg, film, folder, inFolder, removeFilms } from './films'
 import { complaints, cuts, duration, edit, frameNumbers, frameTimes, lag, samples } from './judge'
 
@@ -255,7 +256,7 @@ describe('the command line', () => {
     expect(readdirSync(out).sort()).toEqual(['good.mp4', 'second.mp4'])
     expect(frameNumbers(`${out}/second.mp4`)[0]).toBe(45)
   })
-  test('puts a finish on many files, each with its own words, and reports what needs a look', () => {
+  lengthy('puts a finish on many files, each with its own words, and reports what needs a look', () => {
     // Silent for 2 s, a tone for 4 s, silent for 2 s.
     const lecture = inFolder('ice.mp4')
     ffmpeg(
