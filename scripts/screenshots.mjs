@@ -5,6 +5,7 @@ import { join } from 'node:path'
 import { launchChromium } from './chromium.mjs'
 import { startBuiltServer } from './built-server.mjs'
 import { openDemo } from './open-demo.mjs'
+import { checkPicture } from './pictures.mjs'
 import { buildWhenStale, root } from './setup.mjs'
 import { startCaptioning } from './stand-ins.mjs'
 
@@ -24,6 +25,7 @@ const aria = (target, role, name) => target.waitForSelector(`::-p-aria([name="${
 try {
   const page = await author.newPage()
   const shoot = async (target, name) => {
+    await checkPicture(target, name)
     await target.screenshot({ path: join(out, `${name}.png`) })
     console.log(name)
   }
