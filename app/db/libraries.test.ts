@@ -37,7 +37,7 @@ describe('libraries', () => {
     chooseLibrary('own', places)
     expect([databaseName('own', places), databaseName('demo', places)]).toEqual(['thaw', 'thaw-demo'])
     forget('own', places)
-    expect([databaseName('own', places), openLibrary(places)]).toEqual(['thaw-own', null])
+    expect([databaseName('own', places), openLibrary(places)]).toEqual(['thaw-own', 'own'])
   })
   it('take what is written elsewhere for nothing', () => {
     places.all.setItem('thaw-library', 'nonsense')

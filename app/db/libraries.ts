@@ -55,7 +55,6 @@ export function adopt(kind: LibraryKind, places: LibraryPlaces): void {
 export function forget(kind: LibraryKind, places: LibraryPlaces): void {
   const { [kind]: _, ...others } = names(places)
   places.all.setItem(NAMES, JSON.stringify(others))
-  if (openLibrary(places) === kind) chooseLibrary(null, places)
 }
 
 /**

@@ -75,11 +75,18 @@ export async function removalProblem(): Promise<string> {
     : ''
 }
 
-/** Removes a library whole, with its recordings. What was published stays on the server. @throws {Error} with a sentence */
+/**
+ * Removes a library whole, with its recordings; what is opened next is the other one, if there is one. What was published
+ * stays on the server.
+ * @throws {Error} with a sentence
+ */
 export async function removeLibrary(kind: LibraryKind): Promise<void> {
   const problem = await removalProblem()
   if (problem) throw new Error(problem)
   const name = databaseName(kind, here())
+  const other = kind === 'own' ? 'demo' : 'own'
+  // Before it is told: what another tab opens then must not be this one, begun anew.
+  chooseLibrary((await isBegun(other)) ? other : null, here())
   removed.postMessage(kind)
   if (name === db.name) db.close()
   await Dexie.delete(name)

@@ -29,7 +29,7 @@ async function remove(): Promise<void> {
   if (answer !== 'confirm') return
   try {
     await removeLibrary(open)
-    enterLibrary((await isBegun(other)) ? other : null)
+    location.assign('/')
   } catch (error) {
     ElMessage({ type: 'error', duration: 0, showClose: true, message: errorMessage(error) })
   }
