@@ -68,7 +68,7 @@ export const settings = [
   },
   {
     name: 'THAW_DEMO',
-    what: 'Whether the demo can be looked around in, and its lectures are published on this server: `on` or `off`.',
+    what: 'Whether the demo is offered on the first page, and its lectures are published on this server: `on` or `off`.',
     unset: '`on`',
     problem: (value) => (/^(on|off)$/.test(value) ? null : 'but must be on or off.'),
   },

@@ -71,6 +71,40 @@ test('a question that was begun is written next', async () => {
   await who.click('button', 'Delete this question')
 })
 
+test('a beginning of one’s own is gone by the keyboard', async () => {
+  const fresh = await person({ from: undefined, devices: false })
+  try {
+    const name = () =>
+      fresh.page.evaluate(() => {
+        const e = document.activeElement
+        return e?.getAttribute('aria-label') ?? (e?.id || e?.textContent?.replace(/\s+/g, ' ').trim()) ?? ''
+      })
+    const key = (k: string) => fresh.page.keyboard.press(k as 'Enter')
+    await fresh.go(origin)
+    await fresh.see('Start my own')
+    await key('Tab')
+    expect(await name()).toMatch(/^Start my own/)
+    await key('Enter')
+    await (await fresh.find('button', 'Set up a term')).focus()
+    await key('Enter')
+    await expect.poll(name).toBe('term-name')
+    await fresh.page.keyboard.type('Spring')
+    await key('Enter')
+    await expect.poll(name).toBe('Add a course')
+    await key('Enter')
+    await expect.poll(name).toBe('course-code')
+    await fresh.page.keyboard.type('BIO 101')
+    await key('Tab')
+    await fresh.page.keyboard.type('Cells')
+    await key('Enter')
+    await fresh.see('Cells')
+    await expect.poll(name).toBe('Term board')
+    expect(fresh.errors).toEqual([])
+  } finally {
+    await fresh.leave()
+  }
+})
+
 test('captions that are switched on leave the focus on their state', async () => {
   await desk('isotopes', 'captioned')
   await enter('radio', 'Checked')

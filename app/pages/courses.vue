@@ -77,8 +77,11 @@ const onTerm = (term: Term, act: string) =>
     if (act === 'edit') termDialog.value = { term, title: `Edit ${term.name}` }
     else if (act === 'copy') termDialog.value = { term: termLike(term), title: `Copy ${term.name}`, copyOf: term.id }
     else if (act === 'csv') saveTable(term)
-    else if (act === 'archive') await archiveTerm(term.id, !term.archived)
-    else if (await isSure(await sayTermDependants(term.id), `Delete the term ${term.name}?`, 'Delete the term'))
+    else if (act === 'archive') {
+      await archiveTerm(term.id, !term.archived)
+      if (!term.archived)
+        ElMessage.success(`${term.name} is archived. Its courses and lectures are kept, out of the way.`)
+    } else if (await isSure(await sayTermDependants(term.id), `Delete the term ${term.name}?`, 'Delete the term'))
       await deleteTerm(term.id)
   })
 const onCourse = (course: Course, act: string) =>
@@ -89,8 +92,10 @@ const onCourse = (course: Course, act: string) =>
       const { archived: _, ...same } = course
       const copy = { ...same, id: newId(), code: `${course.code} (copy)`.slice(0, 40) }
       courseForm.value = { course: copy, title: `Copy ${course.code}`, wordsOf: course.id }
-    } else if (act === 'archive') await archiveCourse(course.id, !course.archived)
-    else if (await isSure(await sayCourseDependants(course), `Delete ${course.code}?`, 'Delete the course'))
+    } else if (act === 'archive') {
+      await archiveCourse(course.id, !course.archived)
+      if (!course.archived) ElMessage.success(`${course.code} is archived. Its lectures are kept, out of the way.`)
+    } else if (await isSure(await sayCourseDependants(course), `Delete ${course.code}?`, 'Delete the course'))
       await deleteCourse(course.id)
   })
 

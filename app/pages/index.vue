@@ -8,7 +8,7 @@ import type { Term } from '#core/schema/term'
 import { useVirtualizer } from '@tanstack/vue-virtual'
 import { db } from '~/db/database'
 import { storing } from '~/db/files'
-import { cardsOf, countWaiting, folderKeys } from '~/services/cards'
+import { cardsOf, countWaiting, folderKeys, unplacedCards } from '~/services/cards'
 import { newId } from '~/services/ids'
 import { allTerms, byCode, newTerm, presentTerm } from '~/services/terms'
 import { usePicked } from '~/stores/picked'
@@ -29,7 +29,7 @@ const courses = useLive(async () => {
   return all.filter((c) => !c.archived).sort(byCode)
 }, [() => term.value?.id])
 /** Lectures that are in no course yet. */
-const unplaced = useLive(() => cardsOf(''), [], 120)
+const unplaced = useLive(unplacedCards, [], 120)
 // What was changed on a card is seen first; these read as much as there are cards.
 const folderPairs = useLive(folderKeys, [], 120)
 const waiting = useLive(countWaiting, [], 120)
@@ -97,6 +97,18 @@ function beginCourse(): void {
   if (term.value) newCourse.value = { id: newId(), code: '', title: '', termId: term.value.id }
 }
 const importing = ref(false)
+/** What was pressed is gone once a term or a course is there: the next step has the focus. */
+const goOn = () =>
+  focusIfLost(() => document.querySelector<HTMLElement>('.begin .el-button--primary') ?? boardElement.value)
+let hasBegun = false
+function closeBeginning(): void {
+  hasBegun = true
+  beginning.value = null
+  newCourse.value = null
+  importing.value = false
+  void goOn()
+}
+watch([() => term.value?.id, () => courses.value?.length], () => hasBegun && goOn(), { flush: 'post' })
 
 // A long term is opened where it is now.
 watch(
@@ -247,9 +259,9 @@ onBeforeUnmount(() => picked.end())
         <LectureCard v-for="card in unplaced" :key="card.lectureId" :card="card" />
       </div>
     </section>
-    <LazyTermDialog v-if="beginning" :term="beginning" title="New term" @close="beginning = null" />
-    <LazyCourseForm v-if="newCourse" :course="newCourse" title="New course" @close="newCourse = null" />
-    <LazyCourseImportDialog v-if="importing && term" :term="term" @close="importing = false" />
+    <LazyTermDialog v-if="beginning" :term="beginning" title="New term" @close="closeBeginning" />
+    <LazyCourseForm v-if="newCourse" :course="newCourse" title="New course" @close="closeBeginning" />
+    <LazyCourseImportDialog v-if="importing && term" :term="term" @close="closeBeginning" />
     <LazyFinishDialog v-if="finishing" :lecture-ids="[...picked.ids]" @close="finishing = false" />
     <LazyOrderDialog v-if="ordering" :lecture-ids="[...picked.ids]" @close="ordering = false" />
     <LazyCourseDialog v-if="settingsOf" :course-id="settingsOf" @close="settingsOf = ''" />

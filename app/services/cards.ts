@@ -135,11 +135,26 @@ export async function cardsOf(courseId: string, folder = ''): Promise<CardRow[]>
   return inside.sort((a, b) => a.lecture.createdAt.localeCompare(b.lecture.createdAt))
 }
 
-/** How many recorded lectures wait for a person. */
+/** The cards of lectures in no course, also where another tab has just deleted theirs: nothing is seen nowhere. */
+export async function unplacedCards(): Promise<CardRow[]> {
+  const known = new Set(await db.courses.toCollection().primaryKeys())
+  const courseIds = (await db.cards.orderBy('courseId').uniqueKeys()) as string[]
+  const cards = await db.cards
+    .where('courseId')
+    .anyOf(courseIds.filter((id) => !known.has(id)))
+    .toArray()
+  return cards.sort((a, b) => a.lecture.createdAt.localeCompare(b.lecture.createdAt))
+}
+
+/** How many recorded lectures wait for a person; what is archived waits for nobody. */
 export async function countWaiting(): Promise<number> {
+  const terms = new Set(await db.terms.filter((t) => t.archived === true).primaryKeys())
+  const away = new Set(await db.courses.filter((c) => c.archived === true || terms.has(c.termId)).primaryKeys())
+  const count = (cards: ReturnType<typeof db.cards.toCollection>) =>
+    (away.size > 0 ? cards.filter((c) => !away.has(c.courseId)) : cards).count()
   const [waiting, over] = await Promise.all([
-    db.cards.where('waiting').equals(1).count(),
-    db.cards.where('until').belowOrEqual(nowInstant()).count(),
+    count(db.cards.where('waiting').equals(1)),
+    count(db.cards.where('until').belowOrEqual(nowInstant())),
   ])
   return waiting + over
 }

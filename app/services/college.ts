@@ -63,7 +63,14 @@ export async function readLogo(file: File): Promise<string> {
     canvas.width = Math.max(1, Math.round(width * scale))
     canvas.height = Math.max(1, Math.round(height * scale))
     canvas.getContext('2d')?.drawImage(image, 0, 0, canvas.width, canvas.height)
-    return canvas.toDataURL('image/png')
+    try {
+      return canvas.toDataURL('image/png')
+    } catch (cause) {
+      // A drawing with a page in it may not be copied (HTML, canvas, “origin-clean”).
+      throw new Error(`“${file.name}” has parts that a browser does not copy. Save it as a PNG and choose that.`, {
+        cause,
+      })
+    }
   } finally {
     URL.revokeObjectURL(url)
   }

@@ -4,7 +4,7 @@ import { countWeeks, weekdayOf } from '#core/course/term'
 import type { Course } from '#core/schema/lecture'
 import type { Term } from '#core/schema/term'
 import { db } from '~/db/database'
-import { cardsOf } from './cards'
+import { cardsOf, countWaiting, unplacedCards } from './cards'
 import { createLecture } from './lectures'
 import {
   addCourses,
@@ -130,6 +130,22 @@ describe('a course', () => {
     expect(await db.words.count()).toBe(0)
     expect(await db.lectures.get(id)).toMatchObject({ courseId: '', week: 2 })
     expect(await sayCourseDependants(course('geo', 'GEO 2'))).toBe('No lectures are in it.')
+  })
+  it('that another tab has deleted leaves what comes to it in sight', async () => {
+    const ids = [await createLecture('gone', 1, 'Late'), await createLecture('', 1, 'Early')]
+    await createLecture('bio', 1, 'Elsewhere')
+    expect((await unplacedCards()).map((c) => c.lectureId).sort()).toEqual(ids.sort())
+  })
+  it('that is archived, or whose term is, has nothing that waits', async () => {
+    for (const courseId of ['bio', 'geo']) {
+      const id = await createLecture(courseId, 1, 'Waits')
+      await db.cards.update(id, { waiting: 1 })
+    }
+    expect(await countWaiting()).toBe(2)
+    await archiveCourse('geo', true)
+    expect(await countWaiting()).toBe(1)
+    await archiveTerm('autumn', true)
+    expect(await countWaiting()).toBe(0)
   })
   it('is offered where something can go to it, unless it or its term is archived', async () => {
     expect((await openCourses()).map((c) => c.says)).toEqual(['BIO 101 BIO 101 title', 'GEO 2 GEO 2 title'])

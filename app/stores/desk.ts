@@ -377,7 +377,7 @@ export const useDesk = defineStore('desk', () => {
     if (!lecture.value || !parts.value) return
     parts.value = { ...parts.value, lecture: { ...lecture.value, ...changes } }
     await describeLecture(lecture.value, changes)
-    if (changes.courseId) course.value = (await db.courses.get(changes.courseId)) ?? null
+    if (changes.courseId !== undefined) course.value = (await db.courses.get(changes.courseId)) ?? null
   }
 
   return {

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { Plus, Trash2 } from 'lucide-vue-next'
-import { countWeeks, isDay, termProblems, weeksOf } from '#core/course/term'
+import { countWeeks, isDay, MOST_WEEKS, termProblems, weeksOf } from '#core/course/term'
 import type { Term } from '#core/schema/term'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
@@ -20,7 +20,10 @@ const tried = ref(false)
 const busy = ref(false)
 const failure = ref('')
 const problems = computed(() => termProblems(draft))
-const hasDays = computed(() => isDay(draft.firstDay) && isDay(draft.lastDay) && draft.firstDay <= draft.lastDay)
+const hasDays = computed(
+  () =>
+    isDay(draft.firstDay) && isDay(draft.lastDay) && draft.firstDay <= draft.lastDay && countWeeks(draft) <= MOST_WEEKS,
+)
 const summary = computed(() => {
   if (!hasDays.value) return ''
   const free = weeksOf({ ...draft, holidays: draft.holidays.filter((h) => isDay(h.from) && isDay(h.to)) }).filter(

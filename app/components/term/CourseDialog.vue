@@ -5,12 +5,18 @@ import { storing } from '~/db/files'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { wordsOf } from '~/services/words'
+import { sayMeetings } from '~/utils/term-words'
 
 /** What holds for all lectures of a course. Every change is kept as it is made. */
 const props = defineProps<{ courseId: string }>()
 const emit = defineEmits<{ close: [] }>()
 const course = useLive(() => db.courses.get(props.courseId), [() => props.courseId])
 const words = useLive(() => wordsOf(props.courseId), [() => props.courseId])
+const term = useLive(() => db.terms.get(course.value?.termId ?? ''), [() => course.value?.termId])
+const facts = computed(() =>
+  [term.value?.name, course.value?.lecturer, sayMeetings(course.value?.meetings)].filter(Boolean).join(' · '),
+)
+const editing = ref(false)
 const problem = ref('')
 async function change(changes: Partial<Course>): Promise<void> {
   try {
@@ -30,6 +36,10 @@ async function change(changes: Partial<Course>): Promise<void> {
     width="min(520px, 94vw)"
     @close="emit('close')"
   >
+    <p class="facts">
+      <span class="quiet">{{ facts }}</span>
+      <el-button size="small" @click="editing = true">Edit the course …</el-button>
+    </p>
     <h3>Captions</h3>
     <div class="row">
       <span>What is spoken in its lectures</span
@@ -68,6 +78,7 @@ async function change(changes: Partial<Course>): Promise<void> {
     </p>
     <CourseSiteSection :course="course" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
+    <LazyCourseForm v-if="editing" :course="course" :title="`Edit ${course.code}`" @close="editing = false" />
     <template #footer><el-button type="primary" @click="emit('close')">Done</el-button></template>
   </el-dialog>
 </template>
@@ -76,6 +87,13 @@ async function change(changes: Partial<Course>): Promise<void> {
 h3 {
   margin: 0 0 8px;
   font-size: 16px;
+}
+.facts {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 12px;
+  margin: 0 0 12px;
 }
 .row {
   display: grid;

@@ -275,6 +275,7 @@ onBeforeRouteLeave(() => desk.flush())
       <span v-if="desk.course" class="quiet where" :title="sayWhere(desk.course, desk.lecture)">{{
         sayWhere(desk.course, desk.lecture)
       }}</span>
+      <span v-else class="quiet where">In no course yet</span>
       <div class="tools">
         <button type="button" aria-label="Particulars" title="Particulars" @click="particulars = true">
           <Info :size="16" aria-hidden="true" /><span>Particulars</span></button
