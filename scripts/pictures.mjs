@@ -7,13 +7,13 @@ export const pictures = {
   term: { shows: ['The term', 'What a glacier is', 'this week'], not: ['picked'] },
   'new-lecture': { shows: ['New lecture', 'Record', 'Bring in a file'], not: ['picked'] },
   courses: { shows: ['Terms and courses', 'Import from CSV', 'PS 340'] },
-  recording: { shows: ['Mark this', 'Pause'], not: ['lost', 'missing'] },
-  'player-live': { shows: ['Meltwater under the ice', 'live'], not: ['over'] },
+  recording: { shows: ['Mark this', 'Pause'], not: ['% of frames lost'] },
+  'player-live': { shows: ['Meltwater under the ice', 'Live'] },
   marking: { shows: ['What a good answer says'] },
   finishes: { shows: ['Finishes', 'New finish'] },
-  'desk-tidy': { shows: ['How ice flows', 'Tidy', 'Took out'] },
+  'desk-tidy': { shows: ['How ice flows', 'Removed part', 'Put back'] },
   'desk-captions': { shows: ['Captions', 'Draft', 'Checked', 'On for students'] },
-  'desk-lay-over': { shows: ['Mass balance', 'Ellipse'] },
+  'desk-lay-over': { shows: ['Mass balance', 'Laid over', 'Drawing'] },
   words: { shows: ['moulin', 'firn'] },
   orders: { shows: ['Caption orders', 'held'] },
   'desk-questions': { shows: ['Questions', 'Ask at the playhead'] },
@@ -35,7 +35,8 @@ export async function checkPicture(page, name) {
     page.frames().map((frame) =>
       frame.evaluate(() => {
         const named = [...document.querySelectorAll('[aria-label]')].filter((e) => e.checkVisibility())
-        return [document.body.innerText, ...named.map((e) => e.getAttribute('aria-label'))].join('\n')
+        const written = [...document.querySelectorAll('input')].map((e) => e.value)
+        return [document.body.innerText, ...written, ...named.map((e) => e.getAttribute('aria-label'))].join('\n')
       }),
     ),
   )
