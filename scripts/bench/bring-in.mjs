@@ -105,7 +105,7 @@ export async function bringIn({ minutes, folder, say, figure }) {
   await buildWhenStale()
   const file = await lectureFile(minutes, folder, say)
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-bring-in-'))
-  const server = await startServer(data)
+  const server = await startServer(data, { demo: true })
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]

@@ -112,7 +112,7 @@ async function bareFrames() {
 export async function captions({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-bench-captions-'))
-  const server = await startServer(folder)
+  const server = await startServer(folder, { demo: true })
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]

@@ -17,7 +17,7 @@ export async function deskHour({ minutes, atDesk, folder, say, figure }) {
   await buildWhenStale()
   const file = await lectureFile(minutes, folder, say)
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-hour-'))
-  const server = await startServer(data)
+  const server = await startServer(data, { demo: true })
   const browser = await launchChromium({ devices: false, network: false })
   const memory = () => memoryOf(browser.process().pid)
   try {

@@ -206,7 +206,7 @@ async function openBare(page, origin, films) {
 
 async function play(films, open, toSound, { say, figure }) {
   const data = await mkdtemp(join(tmpdir(), 'thaw-bench-desk-'))
-  const server = await startServer(data)
+  const server = await startServer(data, { demo: true })
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]

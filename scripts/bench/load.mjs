@@ -37,7 +37,7 @@ async function firstLoad(origin) {
 export async function load({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-bench-load-'))
-  const server = await startServer(folder)
+  const server = await startServer(folder, { demo: true })
   try {
     const rounds = []
     for (let round = 0; round < ROUNDS; round++) {

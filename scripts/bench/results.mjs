@@ -95,7 +95,7 @@ async function open() {
 export async function results({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-bench-results-'))
-  const server = await startServer(folder)
+  const server = await startServer(folder, { demo: true })
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]

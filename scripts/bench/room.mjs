@@ -34,7 +34,7 @@ const inPage = `globalThis.rowsOf = ${rowsOf.toString()}`
 export async function openRoom(...inputs) {
   await buildWhenStale()
   const folder = mkdtempSync(join(tmpdir(), 'thaw-record-'))
-  const server = await startServer(join(folder, 'data'))
+  const server = await startServer(join(folder, 'data'), { demo: true })
   const browser = await launchChromium({ patient: true })
   const close = async () => {
     await browser.close()

@@ -99,7 +99,7 @@ async function count(table) {
 export async function term({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-term-'))
-  const server = await startServer(join(folder, 'data'))
+  const server = await startServer(join(folder, 'data'), { demo: true })
   const browser = await launchChromium({ profile: join(folder, 'profile') })
   try {
     const page = (await browser.pages())[0]

@@ -151,7 +151,7 @@ const pause = (ms) => new Promise((resolve) => setTimeout(resolve, ms))
 export async function timeLine({ say, figure }) {
   await buildWhenStale()
   const folder = await mkdtemp(join(tmpdir(), 'thaw-bench-time-line-'))
-  const server = await startServer(folder)
+  const server = await startServer(folder, { demo: true })
   const browser = await launchChromium({ devices: false })
   try {
     const page = (await browser.pages())[0]
