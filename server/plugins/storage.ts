@@ -33,7 +33,6 @@ async function open(folder: string): Promise<void> {
   await removeLiveOrphans()
   // Without room for the demo, what is there is served all the same.
   await plantDemo().catch((error: unknown) => console.error('The demo term could not be laid out:', error))
-  await tellUntold()
 }
 
 const removeWhatIsOver = async () => {
@@ -49,6 +48,8 @@ export default defineNitroPlugin((nitro) => {
     process.exit(1)
   })
   nitro.hooks.hook('request', () => opening)
+  // Nobody waits for another house's answer.
+  void opening.then(tellUntold).catch((error: unknown) => console.error(error))
   const timer = setInterval(
     () => void opening.then(removeWhatIsOver).catch((error: unknown) => console.error(error)),
     EVERY,
