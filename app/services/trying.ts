@@ -102,7 +102,7 @@ export function trialGateway({ view, sets, captions, pictures }: Tried, settings
   const held: TakenEvent[] = []
 
   function watchView(): WatchView {
-    const progress = replay(held, setOf)
+    const progress = replay(held, (event) => setOf(event)?.id ?? null)
     const { later } = settings()
     const now = later ? '9999-01-01T00:00:00.000Z' : nowInstant()
     const context = {

@@ -3,7 +3,20 @@ import { describe, expect, it } from 'vitest'
 import { oneRight } from '../../test/questions'
 import type { AnswerEvent, AttemptEvent, SetEvent } from '../schema/attempt'
 import type { SetPolicy } from '../schema/questions'
-import { canBegin, eventProblem, follow, handedInAt, NO_ATTEMPT, replay, withBegun, type AskedSet } from './attempt'
+import {
+  canBegin,
+  eventProblem,
+  follow,
+  GRACE,
+  handedInAt,
+  NO_ATTEMPT,
+  replay,
+  takeEvents,
+  withBegun,
+  type AskedSet,
+  type Attempts,
+  type TakenEvent,
+} from './attempt'
 import { DEFAULT_POLICY } from './policy'
 import { newQuestion } from './set'
 
@@ -16,11 +29,19 @@ const asked = (policy: Partial<SetPolicy> = {}): AskedSet => ({
   id: 'set',
   policy: { ...DEFAULT_POLICY, ...policy },
   questions: [oneRight('q1').open, oneRight('q2').open],
+  versions: [{ version: 'v', since: '', changes: policy.changes ?? DEFAULT_POLICY.changes }],
 })
-const received = (events: readonly AttemptEvent[]) =>
-  events.map((event, i) => ({ event, receivedAt: `2026-11-23T10:${String(i).padStart(2, '0')}:00.000Z` }))
-const made = (events: readonly AttemptEvent[], policy: Partial<SetPolicy> = {}) =>
-  replay(received(events), () => asked(policy)).get('set') ?? NO_ATTEMPT
+/** What is taken of events that come one a minute. */
+function taken(events: readonly AttemptEvent[], set: AskedSet): TakenEvent[] {
+  const held: TakenEvent[] = []
+  for (const [i, event] of events.entries()) {
+    const receivedAt = `2026-11-23T10:${String(i).padStart(2, '0')}:00.000Z`
+    for (const one of takeEvents(held, [event], () => set, receivedAt).taken) held.push({ event: one, receivedAt })
+  }
+  return held
+}
+const made = (events: readonly AttemptEvent[], policy: Partial<SetPolicy> = {}): Attempts =>
+  replay(taken(events, asked(policy)), () => 'set').get('set') ?? NO_ATTEMPT
 /** What was chosen in each attempt, by question, in brackets where it is only begun. */
 const told = (attempts: ReturnType<typeof made>) =>
   attempts.map(({ questions }) =>
@@ -93,6 +114,10 @@ describe('an attempt', () => {
     const next = follow(attempts, { event: event('answer', 'q3', 'a'), receivedAt: at }, grown)
     expect(next).toMatchObject({ kind: 'applied' })
   })
+  it('is what was taken of it, in whole or twice over', () => {
+    const events = taken([event('answer', 'q1', 'a'), step('hand-in')], asked())
+    expect(replay([...events, ...events], () => 'set')).toEqual(replay(events, () => 'set'))
+  })
   it('follows another only where there are more, and the one before is handed in', () => {
     const several = { attempts: { most: 2, counts: 'best' as const } }
     const first = [event('answer', 'q1', 'a'), step('hand-in')]
@@ -112,20 +137,20 @@ describe('an attempt', () => {
     expect(refused([...both, step('hand-in', 2)], step('begin', 3), several)).toMatch(/cannot begin/)
     expect(refused(both, step('begin', 2), several)).toBe('nothing')
   })
-  it('is the same when everything is sent twice', () => {
+  it('is the same when what was taken is sent again', () => {
     fc.assert(
       fc.property(anyEvents, anyPolicy, (list, policy) => {
         const events = eventsOf(list)
-        expect(made([...events, ...events], policy)).toEqual(made(events, policy))
-        const unique = events.filter((e, i) => events.findIndex((o) => o.id === e.id) === i)
+        const again = taken(events, asked(policy)).map(({ event }) => event)
+        expect(made([...events, ...again], policy)).toEqual(made(events, policy))
         expect(
           told(
             made(
-              unique.flatMap((e) => [e, e]),
+              again.flatMap((e) => [e, e]),
               policy,
             ),
           ),
-        ).toEqual(told(made(unique, policy)))
+        ).toEqual(told(made(again, policy)))
       }),
     )
   })
@@ -143,6 +168,64 @@ describe('an attempt', () => {
         })
       }),
     )
+  })
+  const HOUR = 60 * 60 * 1000
+  const start = Date.parse('2026-11-23T08:00:00.000Z')
+  const hour = (h: number) => new Date(start + h * HOUR).toISOString()
+  /** A set of which each version counts from an hour on, as it is at an hour. */
+  const published =
+    (...list: { at: number; changes: boolean; most?: number }[]) =>
+    (now: number): AskedSet => {
+      const known = list.filter(({ at }) => at <= now)
+      const { changes = false, most = 1 } = known.at(-1) ?? {}
+      return {
+        ...asked({ changes, attempts: { most, counts: 'best' } }),
+        versions: known.map(({ at, changes }, i) => ({ version: `v${i}`, since: hour(at), changes })),
+      }
+    }
+  /** Lets events come at their hours. @returns what becomes of the last */
+  function come(setAt: (now: number) => AskedSet, ...list: [at: number, event: AttemptEvent][]) {
+    const held: TakenEvent[] = []
+    let last: ReturnType<typeof takeEvents> = { taken: [], refused: [] }
+    for (const [at, event] of list) {
+      last = takeEvents(held, [event], () => setAt(at), hour(at))
+      held.push(...last.taken.map((event) => ({ event, receivedAt: hour(at) })))
+    }
+    return last.refused[0]?.why ?? (last.taken.length > 0 ? 'taken' : 'nothing')
+  }
+  it('goes by the version that counts now, whichever one is named', () => {
+    const v0 = { version: 'v0' }
+    // Answers could be changed, and cannot any more; so it stays when they can be once more.
+    const fixed = published({ at: 0, changes: true }, { at: 2, changes: false })
+    const [wrong, right] = [event('answer', 'q1', 'b', v0), event('answer', 'q1', 'a', v0)]
+    expect(come(fixed, [1, wrong], [1.5, right])).toBe('taken')
+    expect(come(fixed, [1, wrong], [3, right])).toBe('nothing')
+    const freed = published({ at: 0, changes: true }, { at: 2, changes: false }, { at: 3, changes: true })
+    expect(come(freed, [1, wrong], [3.5, { ...right, version: 'v2' }])).toBe('nothing')
+    expect(come(freed, [3.2, { ...wrong, version: 'v2' }], [3.5, { ...right, version: 'v2' }])).toBe('taken')
+    // Attempts were several, and are one.
+    const fewer = published({ at: 0, changes: false, most: 3 }, { at: 2, changes: false, most: 1 })
+    const done = { ...step('hand-in'), ...v0 }
+    expect(come(fewer, [1, done], [3, { ...step('begin', 2), ...v0 }])).toMatch(/cannot begin/)
+    // What was handed in by answering all stays so.
+    const all = [event('answer', 'q1', 'a', v0), event('answer', 'q2', 'a', v0)] as const
+    expect(come(freed, [2.5, all[0]], [2.6, all[1]], [3.5, { ...right, version: 'v2' }])).toBe('nothing')
+  })
+  it('takes an older version for a while only, and never after a newer one', () => {
+    const set = published({ at: 0, changes: true }, { at: 2, changes: true })
+    const old = event('answer', 'q1', 'b', { version: 'v0' })
+    const grace = GRACE / HOUR
+    expect(come(set, [2 + grace, old])).toBe('taken')
+    expect(come(set, [2 + grace + 0.1, old])).toMatch(/Reload the page/)
+    expect(come(set, [2 + grace + 0.1, { ...old, version: 'v1' }])).toBe('taken')
+    expect(come(set, [2.1, event('answer', 'q2', 'b', { version: 'v1' })], [2.2, old])).toMatch(/Reload the page/)
+    expect(come(set, [90, { ...step('hand-in'), version: 'v0' }])).toBe('taken')
+  })
+  it('passes over the same answer given again, also where it may be changed', () => {
+    const set = published({ at: 0, changes: true })
+    const give = (choice: string) => event('answer', 'q1', choice, { version: 'v0' })
+    expect(come(set, [1, give('a')], [1.1, give('a')])).toBe('nothing')
+    expect(come(set, [1, give('a')], [1.1, give('b')])).toBe('taken')
   })
   it('is shown with what is begun, of the attempt that it belongs to', () => {
     const begun = (attempt: number) => ({ q1: { attempt, answer: { kind: 'one-right' as const, choice: 'b' } } })

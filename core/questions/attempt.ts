@@ -8,7 +8,12 @@
  *
  * Where answers may be changed, the last one before the attempt is handed in counts; otherwise the first, and an attempt
  * at which every question is answered is handed in by that.
+ *
+ * A set may be published anew while students are at it. What may be done is decided by the version that counts when an
+ * event arrives; an older version gives the wording of a question, and that for a while only (`GRACE`). An answer that
+ * could not be changed at any time stays so for good, since its solution may have been seen.
  */
+import equal from 'fast-deep-equal'
 import { personKey } from '../course/people'
 import {
   isAnswerEvent,
@@ -21,12 +26,24 @@ import {
 import type { Answer, OpenQuestion, SetPolicy } from '../schema/questions'
 import { kindOfQuestion } from './kinds'
 
-/** What has to be known of a version of a set to follow what is done at it. */
+/** A version of a set: since when it counts (ISO 8601 UTC), and whether answers may be changed while it does. */
+export interface VersionSpan {
+  version: string
+  since: string
+  changes: boolean
+}
+
+/** A set as it counts now, which is all that has to be known to follow what is done at it. */
 export interface AskedSet {
   id: string
   policy: Pick<SetPolicy, 'changes' | 'attempts'>
   questions: readonly OpenQuestion[]
+  /** Every version, in the order in which they were published; the last is the one that counts. */
+  versions: readonly VersionSpan[]
 }
+
+/** For how long a question is taken as an older version asks it, from when that was replaced, ms. */
+export const GRACE = 2 * 60 * 60 * 1000
 
 /** An event with when it was taken (ISO 8601 UTC). */
 export interface TakenEvent {
@@ -55,12 +72,16 @@ export interface Attempt {
   questions: ReadonlyMap<string, QuestionState>
   /** When the student ended it; null when they did not. */
   endedAt: string | null
+  /** The version that was answered, or begun with, last; null for one in which nothing was done. */
+  version: string | null
 }
 
 /** At a set, in the order of making; there is always a first. */
 export type Attempts = readonly [Attempt, ...Attempt[]]
 
-const fresh = (number: number): Attempt => ({ number, questions: new Map(), endedAt: null })
+const fresh = (number: number, version: string | null = null): Attempt => ({
+  ...{ number, version, questions: new Map(), endedAt: null },
+})
 export const NO_ATTEMPT: Attempts = [fresh(1)]
 
 /** The one that is being made, or was made last. */
@@ -69,15 +90,25 @@ export const lastOf = (attempts: Attempts): Attempt => attempts.at(-1) ?? attemp
 /** Whether a question has to be answered for an attempt to be whole: a note asks nothing. */
 const isAsked = ({ kind }: OpenQuestion) => kind !== 'note'
 
+/** From when an answer could not be changed any more, once and for good; null while it can. */
+export function finalSince({ receivedAt }: { receivedAt: string }, { versions }: AskedSet): string | null {
+  const first = Math.max(
+    0,
+    versions.findLastIndex((v) => v.since <= receivedAt),
+  )
+  const fixed = versions.slice(first).find((v) => !v.changes)
+  return fixed ? (fixed.since > receivedAt ? fixed.since : receivedAt) : null
+}
+
 /** When an attempt was handed in, by hand or by the last answer there was to give; null while it is open. */
-export function handedInAt({ questions, endedAt }: Attempt, { policy, questions: asked }: AskedSet): string | null {
+export function handedInAt({ questions, endedAt }: Attempt, set: AskedSet): string | null {
   if (endedAt !== null) return endedAt
-  if (policy.changes) return null
   let last = ''
-  for (const { id } of asked.filter(isAsked)) {
+  for (const { id } of set.questions.filter(isAsked)) {
     const state = questions.get(id)
-    if (state?.kind !== 'answered') return null
-    if (state.receivedAt > last) last = state.receivedAt
+    const since = state?.kind === 'answered' ? finalSince(state, set) : null
+    if (since === null) return null
+    if (since > last) last = since
   }
   return last || null
 }
@@ -88,44 +119,68 @@ export function canBegin(attempts: Attempts, set: AskedSet): boolean {
   return handedInAt(lastOf(attempts), set) !== null && (most === null || attempts.length < most)
 }
 
+/** What was done at a set once an event that was taken is added; one that fits nowhere changes nothing. */
+function applied(attempts: Attempts, { event, receivedAt }: TakenEvent): Attempts {
+  const number = event.attempt ?? 1
+  if (event.kind === 'begin')
+    return number === attempts.length + 1 ? [...attempts, fresh(number, event.version)] : attempts
+  const attempt = attempts[number - 1]
+  if (!attempt) return attempts
+  const changed = (next: Partial<Attempt>): Attempts => {
+    const [first, ...more] = attempts.map((a) => (a === attempt ? { ...a, ...next } : a))
+    return first ? [first, ...more] : attempts
+  }
+  if (event.kind === 'hand-in') return attempt.endedAt === null ? changed({ endedAt: receivedAt }) : attempts
+  if (!isAnswerEvent(event)) return attempts
+  const questions = new Map(attempt.questions).set(event.questionId, stateOf(event, receivedAt))
+  return changed({ questions, ...(event.kind === 'answer' && { version: event.version ?? attempt.version }) })
+}
+
 /** What becomes of an event: it changes something, or nothing more, or cannot be taken (why, as a sentence). */
 export type Followed = { kind: 'applied'; attempts: Attempts } | { kind: 'nothing' } | { kind: 'refused'; why: string }
 
 const nothing: Followed = { kind: 'nothing' }
 const refused = (why: string): Followed => ({ kind: 'refused', why })
+const CHANGED = 'This was changed since you opened the lecture. Reload the page, and answer it as it is asked now.'
 
-/** Lets one event follow on what was done at its set. */
-export function follow(attempts: Attempts, { event, receivedAt }: TakenEvent, set: AskedSet): Followed {
+/** Whether what an event names was replaced too long ago, or by a version that the student has gone on to. */
+function isOutdated(attempts: Attempts, { event, receivedAt }: TakenEvent, { versions }: AskedSet): boolean {
+  const indexOf = (version: string | null | undefined) => versions.findIndex((v) => v.version === version)
+  const named = indexOf(event.version)
+  const next = named < 0 ? undefined : versions[named + 1]
+  if (!next) return false
+  const newest = Math.max(...attempts.slice(0, event.attempt ?? 1).map((a) => indexOf(a.version)))
+  return named < newest || Date.parse(receivedAt) - Date.parse(next.since) > GRACE
+}
+
+/** Lets one event follow on what was done at its set, by the rules that count now. */
+export function follow(attempts: Attempts, taken: TakenEvent, set: AskedSet): Followed {
+  const { event } = taken
   const number = event.attempt ?? 1
+  const change = (): Followed => ({ kind: 'applied', attempts: applied(attempts, taken) })
   if (event.kind === 'begin') {
     if (number <= attempts.length) return nothing
     if (number > attempts.length + 1 || !canBegin(attempts, set))
       return refused('A further attempt cannot begin: the one before is not handed in, or there are no more.')
-    return { kind: 'applied', attempts: [...attempts, fresh(number)] }
+    return isOutdated(attempts, taken, set) ? refused(CHANGED) : change()
   }
   const attempt = attempts[number - 1]
   if (!attempt) return refused('This attempt has not begun.')
-  const changed = (next: Attempt): Followed => {
-    const [first, ...more] = attempts.map((a) => (a === attempt ? next : a))
-    return first ? { kind: 'applied', attempts: [first, ...more] } : nothing
-  }
-  if (event.kind === 'hand-in') {
-    if (handedInAt(attempt, set) !== null) return nothing
-    return changed({ ...attempt, endedAt: receivedAt })
-  }
+  // Who has had enough may say so at any version.
+  if (event.kind === 'hand-in') return handedInAt(attempt, set) === null ? change() : nothing
   if (!isAnswerEvent(event)) return nothing
   const before = attempt.questions.get(event.questionId)
-  // What is only chosen after an answer takes nothing of that back.
-  if (before?.kind === 'answered' && (!set.policy.changes || event.kind === 'select')) return nothing
+  if (before?.kind === 'answered') {
+    // What is only chosen after an answer takes nothing of that back, and the same again is no change.
+    if (event.kind === 'select' || finalSince(before, set) !== null) return nothing
+    if (before.version === event.version && equal(before.answer, event.answer)) return nothing
+  }
   const isNote = event.answer.kind === 'note'
   if (attempt.endedAt !== null && isNote) return nothing
   // A note that is read when everything is answered still is.
   if (handedInAt(attempt, set) !== null && !isNote)
     return refused('This was handed in before, so it is not changed any more.')
-  return changed({
-    ...attempt,
-    questions: new Map(attempt.questions).set(event.questionId, stateOf(event, receivedAt)),
-  })
+  return isOutdated(attempts, taken, set) ? refused(CHANGED) : change()
 }
 
 function stateOf({ kind, id, answer, version, took, hinted }: AnswerEvent, receivedAt: string): QuestionState {
@@ -139,13 +194,13 @@ function stateOf({ kind, id, answer, version, took, hinted }: AnswerEvent, recei
 }
 
 /**
- * What one student did at each set after all `events`, in order; one that comes again, or that could not be taken, is
- * passed over.
- * @param setOf the version of a set that an event is about; null for what is not known
+ * What one student did at each set after all `events` that were taken, in order; one that comes again is passed over.
+ * What was taken once counts, whatever the rules have become since.
+ * @param setOf the id of the set that an event is about; null for what is not known
  */
 export function replay(
   events: readonly TakenEvent[],
-  setOf: (event: AttemptEvent) => AskedSet | null,
+  setOf: (event: AttemptEvent) => string | null,
 ): Map<string, Attempts> {
   const seen = new Set<string>()
   const sets = new Map<string, Attempts>()
@@ -153,9 +208,7 @@ export function replay(
     if (seen.has(taken.event.id)) continue
     seen.add(taken.event.id)
     const set = setOf(taken.event)
-    if (!set) continue
-    const followed = follow(sets.get(set.id) ?? NO_ATTEMPT, taken, set)
-    if (followed.kind === 'applied') sets.set(set.id, followed.attempts)
+    if (set !== null) sets.set(set, applied(sets.get(set) ?? NO_ATTEMPT, taken))
   }
   return sets
 }
@@ -170,7 +223,7 @@ export function takeEvents<E extends AttemptEvent>(
   setOf: (event: AttemptEvent) => AskedSet | null,
   receivedAt: string,
 ): { taken: E[]; refused: RefusedEvent[] } {
-  const sets = replay(before, setOf)
+  const sets = replay(before, (event) => setOf(event)?.id ?? null)
   const ids = new Set(before.map((b) => b.event.id))
   const taken: E[] = []
   const refused: RefusedEvent[] = []

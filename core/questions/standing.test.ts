@@ -10,7 +10,7 @@ import { newQuestion } from './set'
 import { countedPoints, DEFAULT_POLICY, isTold } from './policy'
 import { policyPresets, policyProblems } from './policy-presets'
 import { sayRules } from './say-rules'
-import { askedSet, standingAt, type KeyedSet } from './standing'
+import { standingAt, type KeyedSet } from './standing'
 
 const q1 = oneRight('q1', { a: 'ice', b: 'snow' }, { explanation: 'because', points: 2 })
 const q2 = oneRight('q2', { a: 'ice', b: 'snow' }, { explanation: 'because', points: 3 })
@@ -38,7 +38,7 @@ function standing(
   entries: GradingEntry[] = [],
 ) {
   const taken = events.map((event) => ({ event, receivedAt: event.at }))
-  const attempts = replay(taken, () => askedSet(set)).get('set') ?? NO_ATTEMPT
+  const attempts = replay(taken, () => 'set').get('set') ?? NO_ATTEMPT
   return standingAt(set, attempts, {
     ...{ who: 'w', now, earlier: new Map(earlier.map((s) => [s.version, s])) },
     decisions: new Decisions(entries),
@@ -85,6 +85,10 @@ describe('a student is told', () => {
     expect(told).toMatchObject({ feedback: { share: 0 }, score: { points: 0 }, solution: null })
     const silent = first(keyed({ feedback: 'never', solutions: 'never' }), [answer('q1', 'a')])
     expect(silent).toMatchObject({ feedback: null, score: { points: 2 }, solution: null })
+    // Why it is right is told with whether it is.
+    const key = first(keyed({ feedback: 'never' }), [answer('q1', 'b')])
+    expect(key).toMatchObject({ feedback: null, solution: { kind: 'one-right', right: 'a', lookAt: null } })
+    expect(JSON.stringify(key)).not.toMatch(/because/)
   })
   it('nothing “after marking” while a longer answer is not marked', () => {
     const { open, key } = newQuestion('longer', () => `i${++n}`)

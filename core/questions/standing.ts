@@ -5,10 +5,21 @@
 import type { Answer, OpenQuestion, QuestionKey, SetPolicy } from '../schema/questions'
 import type { PublishedCheckpoint } from '../schema/publication'
 import type { RichText } from '../schema/rich-text'
-import { canBegin, handedInAt, lastOf, type AskedSet, type Attempt, type Attempts, type QuestionState } from './attempt'
+import { EMPTY } from '../text/rich-text'
+import {
+  canBegin,
+  finalSince,
+  handedInAt,
+  lastOf,
+  type AskedSet,
+  type Attempt,
+  type Attempts,
+  type QuestionState,
+  type VersionSpan,
+} from './attempt'
 import { isGraded } from './grade'
 import { Decisions, earned, gradedAs, isMarkedByPerson, type Earned, type Keyed } from './grading'
-import { countedPoints, isTold } from './policy'
+import { countedPoints, isTold, type Standing } from './policy'
 import { shuffledFor } from './shuffle'
 
 /** Points earned; null where a person has yet to mark it. What is excused does not count. */
@@ -75,16 +86,24 @@ export interface KeyedSet {
 export const questionsOf = ({ checkpoints }: Pick<KeyedSet, 'checkpoints'>): OpenQuestion[] =>
   checkpoints.flatMap((c) => c.questions)
 
-export const askedSet = ({ id, policy, checkpoints }: KeyedSet): AskedSet => ({
-  ...{ id, policy },
+/** @param versions every version of the set; this one alone, where there never was another */
+export const askedSet = (
+  { version, id, policy, checkpoints }: Omit<KeyedSet, 'keys'>,
+  versions: readonly VersionSpan[] = [{ version, since: '', changes: policy.changes }],
+): AskedSet => ({
+  ...{ id, policy, versions },
   questions: questionsOf({ checkpoints }),
 })
 
-/** A question of a version with its key. */
-export function keyedQuestion(set: KeyedSet, id: string): Keyed | null {
-  const open = questionsOf(set).find((q) => q.id === id)
-  const key = set.keys.find((k) => k.questionId === id)
-  return open && key ? { open, key } : null
+/** The questions of a version with their keys, by their ids. */
+export function keyedQuestions(set: Pick<KeyedSet, 'checkpoints' | 'keys'>): Map<string, Keyed> {
+  const keys = new Map(set.keys.map((key) => [key.questionId, key]))
+  const questions = new Map<string, Keyed>()
+  for (const open of questionsOf(set)) {
+    const key = keys.get(open.id)
+    if (key) questions.set(open.id, { open, key })
+  }
+  return questions
 }
 
 export interface StandingContext {
@@ -95,60 +114,71 @@ export interface StandingContext {
   /** Other versions that the student answered, or was graded by, by version. */
   earlier: ReadonlyMap<string, KeyedSet>
   decisions: Decisions
+  /** As for `askedSet`. */
+  versions?: readonly VersionSpan[]
   /** Whether everything counts as marked, as somebody who tries it may want to see what is told then. */
   asMarked?: boolean
 }
 
 /**
+ * @param set as it is worded for the student, with the policy that counts now
  * @param attempts at this set
  * @throws {Error} when a question has no key
  */
 export function standingAt(
   set: KeyedSet,
   attempts: Attempts,
-  { who, now, earlier, decisions, asMarked = false }: StandingContext,
+  { who, now, earlier, decisions, versions, asMarked = false }: StandingContext,
 ): { set: SetStanding; checkpoints: { id: string; at: number; questions: StandingQuestion[] }[] } {
   const { version, id, title, policy } = set
-  const asked = askedSet(set)
-  const inVersion = (other: string | undefined, questionId: string) =>
-    keyedQuestion(other === undefined || other === version ? set : (earlier.get(other) ?? set), questionId)
+  const asked = askedSet(set, versions)
+  const indexed = new Map([[version, keyedQuestions(set)]])
+  function inVersion(wanted: string | undefined, questionId: string): Keyed | undefined {
+    const other = wanted === undefined ? undefined : earlier.get(wanted)
+    const name = other ? other.version : version
+    const questions = indexed.get(name) ?? keyedQuestions(other ?? set)
+    indexed.set(name, questions)
+    return questions.get(questionId)
+  }
   /** A question as it was asked when it was answered, or as it is asked now, and what was earned with it. */
-  function judge(attempt: Attempt, questionId: string): Keyed & { state: QuestionState | undefined; earned: Earned } {
+  function judge(attempt: Attempt, questionId: string): Judged {
     const state = attempt.questions.get(questionId)
     const given = state?.kind === 'answered' ? state : null
     const seen = inVersion(given?.version, questionId) ?? inVersion(version, questionId)
     if (!seen) throw new Error(`question ${questionId} of ${id} has no key`)
     const decision = decisions.about(id, attempt.number, questionId)
     const regraded = decision.regrade ? inVersion(decision.regrade.version, questionId) : null
-    const keyed = given ? gradedAs(seen, regraded, given.answer) : seen
+    const keyed = given ? gradedAs(seen, regraded ?? null, given.answer) : seen
     return { ...keyed, state, earned: earned(keyed, given, decision, decisions.isReleased(id, attempt.number)) }
   }
   function judged(attempt: Attempt) {
     const handedIn = handedInAt(attempt, asked)
-    const all = asked.questions.map((q) => judge(attempt, q.id))
+    const questions = new Map(asked.questions.map((q) => [q.id, judge(attempt, q.id)]))
+    const all = [...questions.values()]
     const answered = all.filter(({ state }) => state?.kind === 'answered')
     const isMarked = answered.every(({ open, earned }) => earned.points !== null || earned.excused || !isGraded(open))
     const needsRelease = answered.some(({ open }) => isMarkedByPerson(open))
     const marked = asMarked || (isMarked && (!needsRelease || decisions.isReleased(id, attempt.number)))
     const counting = all.filter(({ earned }) => !earned.excused)
     const points = Math.round(100 * counting.reduce((sum, { earned }) => sum + (earned.points ?? 0), 0)) / 100
-    return { handedIn, marked, points: isMarked ? points : null }
+    return { attempt, handedIn, marked, points: isMarked ? points : null, questions }
   }
+  const each = attempts.map(judged)
   const present = lastOf(attempts)
-  const own = judged(present)
+  const own = each.at(-1) ?? judged(present)
   const context = { handedIn: own.handedIn !== null, marked: own.marked }
   const checkpoints = set.checkpoints.map(({ id, at, questions }) => ({
     ...{ id, at },
     questions: questions.map((q) => {
-      const { state, earned, ...keyed } = judge(present, q.id)
+      const { state, earned, ...keyed } = own.questions.get(q.id) ?? judge(present, q.id)
+      const final = context.handedIn || (state?.kind === 'answered' && finalSince(state, asked) !== null)
       return {
         open: shuffledFor(keyed.open, who),
-        report: report(state, policy, keyed, earned, { ...context, now }),
+        report: report(state, policy, keyed, earned, { ...context, final }, now),
       }
     }),
   }))
-  const list = attempts.map((attempt): StandingAttempt & { counts: boolean } => {
-    const { handedIn, marked, points } = judged(attempt)
+  const list = each.map(({ attempt, handedIn, marked, points }): StandingAttempt & { counts: boolean } => {
     const told = isTold(policy.score, { final: handedIn !== null, handedIn: handedIn !== null, marked }, now)
     return { number: attempt.number, handedInAt: handedIn, points: told ? points : null, counts: handedIn !== null }
   })
@@ -166,23 +196,28 @@ export function standingAt(
   }
 }
 
+/** A question as an answer to it is judged. */
+type Judged = Keyed & { state: QuestionState | undefined; earned: Earned }
+
 /** Nothing of a key is in it before its time. */
 export function report(
   state: QuestionState | undefined,
   policy: SetPolicy,
   { open, key }: Keyed,
   { share, points, comment, excused, by }: Earned,
-  { handedIn, marked, now }: { handedIn: boolean; marked: boolean; now: string },
+  standing: Standing,
+  now: string,
 ): QuestionReport {
   if (state?.kind === 'selected') return state
-  const final = handedIn || (state !== undefined && !policy.changes)
-  const is = (from: SetPolicy['feedback']) => isTold(from, { final, handedIn, marked }, now)
+  const is = (from: SetPolicy['feedback']) => isTold(from, standing, now)
   const score = is(policy.score) && isGraded(open) ? { points, excused } : null
   if (!state) return { kind: 'unanswered', score: by === 'override' || excused ? score : null }
+  const { explanation, lookAt } = key
   return {
-    ...{ kind: 'answered', answer: state.answer, final },
-    feedback: is(policy.feedback) ? { share, explanation: key.explanation, lookAt: key.lookAt, comment } : null,
+    ...{ kind: 'answered', answer: state.answer, final: standing.final },
+    feedback: is(policy.feedback) ? { share, explanation, lookAt, comment } : null,
     score,
-    solution: is(policy.solutions) ? key : null,
+    // Why it is right is part of the feedback, and told when that is.
+    solution: is(policy.solutions) ? { ...key, explanation: EMPTY, lookAt: null } : null,
   }
 }

@@ -12,6 +12,7 @@ import {
   type Attempt,
   type Attempts,
   type QuestionState,
+  type VersionSpan,
 } from '../questions/attempt'
 import {
   Decisions,
@@ -22,7 +23,7 @@ import {
   type Earned,
   type Keyed,
 } from '../questions/grading'
-import { askedSet } from '../questions/standing'
+import { askedSet, keyedQuestions } from '../questions/standing'
 import { isAnswerEvent, type AttemptEvent, type StoredEvent, type Student } from '../schema/attempt'
 import type { StoredGrading } from '../schema/grading'
 import type { GradedSet } from '../schema/publication'
@@ -87,15 +88,14 @@ export interface JudgedAttempt {
   questions: JudgedQuestion[]
 }
 
-function versionOf(set: GradedSet): Version {
-  const keys = new Map(set.keys.map((k) => [k.questionId, k]))
-  const asked = askedSet(set)
-  const questions = new Map<string, Keyed>()
-  for (const open of asked.questions) {
-    const key = keys.get(open.id)
-    if (key) questions.set(open.id, { open, key })
-  }
-  return { set, asked, questions }
+/** Every version of a set, as far as it is known: as the server told it last, or by those that are here. */
+function spansOf(id: string, sets: readonly GradedSet[]): VersionSpan[] {
+  const own = sets.filter((s) => s.id === id)
+  const told = own.map((s) => s.versions ?? []).reduce((a, b) => (b.length > a.length ? b : a), [])
+  if (told.length > 0) return told
+  return own
+    .map(({ version, publishedAt, policy }) => ({ version, since: publishedAt, changes: policy.changes }))
+    .sort((a, b) => (a.since < b.since ? -1 : 1))
 }
 
 export class History {
@@ -107,7 +107,13 @@ export class History {
   readonly students: readonly StudentHistory[]
 
   constructor({ sets, current, events, grading, roster }: PlaceHistory) {
-    this.versions = new Map(sets.map((set) => [set.version, versionOf(set)]))
+    const spans = new Map([...new Set(sets.map((s) => s.id))].map((id) => [id, spansOf(id, sets)]))
+    this.versions = new Map(
+      sets.map((set) => [
+        set.version,
+        { set, asked: askedSet(set, spans.get(set.id)), questions: keyedQuestions(set) },
+      ]),
+    )
     this.current = current.flatMap((version) => this.versions.get(version) ?? [])
     this.now = new Map(this.current.flatMap((v) => [...v.questions]))
     const groups = byStudent(events)
@@ -134,7 +140,7 @@ export class History {
     (isAnswerEvent(event) ? this.current.find((v) => v.questions.has(event.questionId)) : undefined)
 
   #attemptsOf(group: readonly StoredEvent[], decisions: Decisions): AttemptsAt[] {
-    const attempts = replay(group, (event) => this.#versionAt(event)?.asked ?? null)
+    const attempts = replay(group, (event) => this.#versionAt(event)?.set.id ?? null)
     // What one was asked: of each set the version seen last.
     const seenLast = new Map(this.current.map((v) => [v.set.id, v]))
     for (const { event } of group) {

@@ -1,5 +1,6 @@
 /** Answers that a person marks, one after another, and what a decision would change or has changed. */
 import { personKey, sayStudent } from '../course/people'
+import { finalSince } from '../questions/attempt'
 import { isGraded } from '../questions/grade'
 import { earned, gradedAs, isMarkedByPerson, type Keyed } from '../questions/grading'
 import { kindOfQuestion } from '../questions/kinds'
@@ -47,7 +48,7 @@ export function answersToMark(history: History): AnswerToMark[] {
               {
                 ...{ id: state.eventId, student, set: at.own.set, attempt: attempt.number, question: by },
                 ...{ answer: state.answer, receivedAt: state.receivedAt, released },
-                final: handedInAt !== null || !at.own.asked.policy.changes,
+                final: handedInAt !== null || finalSince(state, at.own.asked) !== null,
                 mark: holds ? mark : null,
                 changed: mark !== null && !holds,
                 excused: decision.excuse !== undefined,

@@ -178,6 +178,8 @@ export const GradedSet = Type.Object(
     policy: SetPolicy,
     checkpoints: Type.Array(PublishedCheckpoint),
     keys: Type.Array(QuestionKey),
+    /** Every version of the set in the order of publishing; missing in what a browser was given before there was this. */
+    versions: Type.Optional(Type.Array(Type.Object({ version: Id, since: Instant, changes: Type.Boolean() }, closed))),
   },
   closed,
 )

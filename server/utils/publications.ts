@@ -17,6 +17,7 @@ import { Type, type Static } from '@sinclair/typebox'
 import equal from 'fast-deep-equal'
 import { checkCaptions, checkPublication, checkSets, partSize, trackKey } from '#core/packages/publication'
 import { onlySetId, upgradeSetUpload } from '#core/packages/upgrade'
+import type { VersionSpan } from '#core/questions/attempt'
 import type { KeyedSet } from '#core/questions/standing'
 import { closed, Id, Instant } from '#core/schema/parts'
 import type {
@@ -239,6 +240,26 @@ export async function readSetOf(id: string, version: string): Promise<StoredSet 
   return publication?.sets.some((s) => s.version === version) ? readSet(version) : null
 }
 
+const changeable = new Map<string, boolean>()
+/** Whether answers to a version of a set may be changed; of a set that cannot be read, not. */
+async function isChangeable(version: string): Promise<boolean> {
+  const known = changeable.get(version)
+  if (known !== undefined) return known
+  const changes = (await readSetVersion(version))?.set.policy.changes ?? false
+  changeable.set(version, changes)
+  return changes
+}
+
+/** Every version of a publication's sets, by the sets' ids, in the order in which they were published. */
+export async function setSpans(id: string): Promise<Map<string, VersionSpan[]>> {
+  const spans = new Map<string, VersionSpan[]>()
+  for (const { version, id: set, publishedAt } of (await publications().read(id))?.sets ?? []) {
+    const span = { version, since: publishedAt, changes: await isChangeable(version) }
+    spans.set(set, [...(spans.get(set) ?? []), span])
+  }
+  return spans
+}
+
 /** Every version of every set that is or was asked in a publication. */
 export const setsOf = async (id: string): Promise<{ id: string; version: string }[]> =>
   (await publications().read(id))?.sets ?? []
@@ -257,12 +278,14 @@ export async function gradedSets(
   const current = entriesOf(publication, publication.current)
     .filter((entry) => place.sets.includes(entry.id))
     .map((entry) => entry.version)
+  const spans = await setSpans(place.publicationId)
   const sets: GradedSet[] = []
   for (const { version, publishedAt } of publication.sets) {
     const found = current.includes(version) || answered.has(version) ? await readSet(version) : null
     if (found) {
       const { checkpoints, keys, ...set } = keyedSet(found)
-      sets.push({ ...set, publishedAt, checkpoints: [...checkpoints], keys: [...keys] })
+      const versions = spans.get(set.id) ?? []
+      sets.push({ ...set, publishedAt, versions, checkpoints: [...checkpoints], keys: [...keys] })
     }
   }
   return { sets, current }

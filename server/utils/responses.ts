@@ -6,9 +6,18 @@
 import { createHash } from 'node:crypto'
 import equal from 'fast-deep-equal'
 import { personKey, upgradeEvent } from '#core/course/people'
-import { eventProblem, follow, NO_ATTEMPT, replay, takeEvents, type Attempts } from '#core/questions/attempt'
+import {
+  eventProblem,
+  follow,
+  NO_ATTEMPT,
+  replay,
+  takeEvents,
+  type AskedSet,
+  type Attempts,
+  type VersionSpan,
+} from '#core/questions/attempt'
 import type { Decisions } from '#core/questions/grading'
-import { askedSet, questionsOf, type KeyedSet } from '#core/questions/standing'
+import { askedSet, keyedQuestions, questionsOf, type KeyedSet } from '#core/questions/standing'
 import { upgradeAnswer, upgradeSelections } from '#core/questions/upgrade'
 import {
   AttemptEvent as AttemptEventSchema,
@@ -24,7 +33,15 @@ import {
 } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
-import { askedAt, keyedSet, readSetOf, readVersionOf, type StoredPublication, type StoredSet } from './publications'
+import {
+  askedAt,
+  keyedSet,
+  readSetOf,
+  readVersionOf,
+  setSpans,
+  type StoredPublication,
+  type StoredSet,
+} from './publications'
 import { decisionsAbout } from './grading'
 import { useStore } from './storage'
 
@@ -37,15 +54,40 @@ const selectionsId = (placeId: string, student: Student) =>
 type DatedEvent = (AnswerEvent | SetEvent) & { version: string }
 type Where = Pick<Place, 'id' | 'publicationId'>
 
-/** The sets that a student may have seen, by the version that an event names, of a set or of the publication. */
-async function setsSeen(place: Place, current: StoredPublication, version = ''): Promise<StoredSet[]> {
-  const set = version && (await readSetOf(place.publicationId, version))
-  if (set) return [set]
-  const seen = version && (await readVersionOf(place.publicationId, version))
-  return askedAt(place, seen || current)
+/** Of one person at one place: more than anybody gives who answers what is asked. */
+const MOST_ANSWERS = 5000
+const TOO_MANY = `More than ${MOST_ANSWERS} answers of one person are not kept here. What was given before stays as it is.`
+
+/** The version of a set that an event is about, and that of the set which counts now. */
+interface Asked {
+  seen: StoredSet
+  now: StoredSet
 }
 
-/** Parts what can be taken from what never will be; each that is refused is named, with the reason. */
+/**
+ * The sets of a place as a student has seen them, by the version that an event names, of a set or of the publication.
+ * What is not asked there now is not among them.
+ */
+async function setsSeen(place: Place, current: StoredPublication, version = ''): Promise<Asked[]> {
+  const set = version && (await readSetOf(place.publicationId, version))
+  const publication = version && !set && (await readVersionOf(place.publicationId, version))
+  const seen = set ? [set] : (publication || current).sets
+  return askedAt(place, current).flatMap((now) => {
+    const own = seen.find((s) => s.set.id === now.set.id)
+    return own ? { seen: own, now } : []
+  })
+}
+
+/** Whether two versions of a set ask a question alike, and take the same for right. */
+function asksAlike({ seen, now }: Asked, questionId: string): boolean {
+  const one = keyedQuestions(keyedSet(seen)).get(questionId)
+  return one !== undefined && equal(one, keyedQuestions(keyedSet(now)).get(questionId))
+}
+
+/**
+ * Parts what can be taken from what never will be; each that is refused is named, with the reason. What names an older
+ * version is taken as of the one that counts now, where both ask alike.
+ */
 export async function sortEvents(
   place: Place,
   current: StoredPublication,
@@ -54,18 +96,24 @@ export async function sortEvents(
   const taken: DatedEvent[] = []
   const refused: RefusedEvent[] = []
   for (const [i, one] of data.entries()) {
-    const id = typeof one === 'object' && one !== null && 'id' in one ? String(one.id).slice(0, 64) : String(i)
+    const named = typeof one === 'object' && one !== null && 'id' in one ? one.id : null
+    const id = typeof named === 'string' ? named.slice(0, 64) : String(i)
     try {
       // A player that was opened before an update sends what it knows.
       const event = parseAs(AttemptEventSchema, upgradeAnswer(one), 'answer')
-      const seen = await setsSeen(place, current, event.version)
-      const ofSet = ({ set }: StoredSet) => questionsOf(set)
-      const why = eventProblem(event, seen.flatMap(ofSet))
+      const sets = await setsSeen(place, current, event.version)
+      const why = eventProblem(
+        event,
+        sets.flatMap(({ seen }) => questionsOf(seen.set)),
+      )
       const asked = isAnswerEvent(event)
-        ? seen.find((set) => ofSet(set).some((q) => q.id === event.questionId))
-        : seen.find(({ version }) => version === event.version)
-      if (why || !asked) refused.push({ id, why: why ?? 'This lecture has no such questions.' })
-      else taken.push({ ...event, version: asked.version })
+        ? sets.find(({ seen }) => questionsOf(seen.set).some((q) => q.id === event.questionId))
+        : sets.find(({ seen }) => seen.version === event.version)
+      if (why || !asked) refused.push({ id, why: why ?? 'These questions are not asked here any more.' })
+      else {
+        const isAlike = isAnswerEvent(event) && asksAlike(asked, event.questionId)
+        taken.push({ ...event, version: (isAlike ? asked.now : asked.seen).version })
+      }
     } catch (error) {
       if (!(error instanceof InvalidDocument)) throw error
       refused.push({ id, why: error.message })
@@ -78,9 +126,8 @@ export async function sortEvents(
 async function versionsOf(
   publicationId: string,
   events: readonly Pick<AttemptEvent, 'version'>[],
-  known: ReadonlyMap<string, KeyedSet> = new Map(),
 ): Promise<Map<string, KeyedSet>> {
-  const found = new Map(known)
+  const found = new Map<string, KeyedSet>()
   for (const { version } of events) {
     if (!version || found.has(version)) continue
     const set = await readSetOf(publicationId, version)
@@ -88,9 +135,17 @@ async function versionsOf(
   }
   return found
 }
-const askedIn = (versions: ReadonlyMap<string, KeyedSet>) => {
-  const asked = new Map([...versions].map(([version, set]) => [version, askedSet(set)]))
-  return (event: AttemptEvent) => asked.get(event.version ?? '') ?? null
+
+/** The set that an event is about, as it counts now, by every version that it ever had. */
+async function setsNow(publicationId: string): Promise<(event: AttemptEvent) => AskedSet | null> {
+  const byVersion = new Map<string, AskedSet>()
+  for (const versions of (await setSpans(publicationId)).values()) {
+    const counting = await readSetOf(publicationId, versions.at(-1)?.version ?? '')
+    if (!counting) continue
+    const asked = askedSet(keyedSet(counting), versions)
+    for (const { version } of versions) byVersion.set(version, asked)
+  }
+  return (event) => byVersion.get(event.version ?? '') ?? null
 }
 
 /** What a student did at the sets of a place, by their ids, and what of it is judged by. */
@@ -99,6 +154,8 @@ export interface Progress {
   decisions: Decisions
   /** Versions of sets that they answered, or were graded by. */
   versions: Map<string, KeyedSet>
+  /** Every version of each set, by its id. */
+  spans: Map<string, VersionSpan[]>
 }
 
 /** What a student did at a place, with what is begun and not handed in. */
@@ -109,7 +166,10 @@ export async function progressOf(place: Where, student: Student): Promise<Progre
     ...stored.map((s) => s.event),
     ...[...decisions.versions].map((version) => ({ version })),
   ])
-  return { attempts: replay(stored, askedIn(versions)), decisions, versions }
+  const spans = await setSpans(place.publicationId)
+  const idOf = new Map([...spans].flatMap(([id, own]) => own.map(({ version }) => [version, id] as const)))
+  const attempts = replay(stored, (event) => idOf.get(event.version ?? '') ?? null)
+  return { attempts, decisions, versions, spans }
 }
 
 /**
@@ -124,25 +184,15 @@ export async function keepEvents(
 ): Promise<RefusedEvent[]> {
   const refused: RefusedEvent[] = []
   const lasting = events.filter((e) => e.kind !== 'select')
-  let versions = await versionsOf(place.publicationId, events)
-  for (let again = lasting.length > 0; again;) {
-    again = false
-    const held = await answersOf(place.id, student)
-    versions = await versionsOf(
-      place.publicationId,
-      held.map((h) => h.event),
-      versions,
-    )
-    const setOf = askedIn(versions)
+  const setOf = await setsNow(place.publicationId)
+  if (lasting.length > 0)
     await answers().append(place.id, personKey(student), (before) => {
-      // Another request was faster, with a version that is not known yet.
-      again = before.some(({ event }) => event.version && !versions.has(event.version)) && before.length > held.length
-      if (again) return []
       const decided = takeEvents(before, lasting, setOf, receivedAt)
       refused.push(...decided.refused)
-      return decided.taken.map((event) => ({ receivedAt, placeId: place.id, student, event }))
+      const room = Math.max(0, MOST_ANSWERS - before.length)
+      refused.push(...decided.taken.slice(room).map(({ id }) => ({ id, why: TOO_MANY })))
+      return decided.taken.slice(0, room).map((event) => ({ receivedAt, placeId: place.id, student, event }))
     })
-  }
   const chosen = events.filter((e) => isAnswerEvent(e) && e.kind === 'select') as (AnswerEvent & DatedEvent)[]
   if (chosen.length === 0 && lasting.length === 0) return refused
   const id = selectionsId(place.id, student)
@@ -150,7 +200,6 @@ export async function keepEvents(
     const before = (await selections().read(id))?.answers ?? {}
     if (chosen.length === 0 && Object.keys(before).length === 0) return
     const progress = await progressOf(place, student)
-    const setOf = askedIn(await versionsOf(place.publicationId, events, progress.versions))
     const after = { ...before }
     for (const event of chosen) {
       const set = setOf(event)

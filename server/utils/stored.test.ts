@@ -314,6 +314,13 @@ describe('sets of questions', () => {
     })
     const { taken, refused } = await responses.sortEvents(place, now, [answer('q1'), answer('q2')])
     expect([taken.map((e) => e.id), refused.map((e) => e.id)]).toEqual([['q1'], ['q2']])
+    // Not by naming it either; and what has no name that can be told is told by its place.
+    const { version } = now.sets.find(({ set }) => set.id === 'second')!
+    const named = await responses.sortEvents(place, now, [
+      ...[{ ...answer('q2'), version }, { ...answer('q1'), id: { toString: null } }, answer('q1')],
+      { ...answer('q1'), id: 'hand-in', kind: 'hand-in', version, questionId: undefined, answer: undefined },
+    ])
+    expect([named.taken.map((e) => e.id), named.refused.map((e) => e.id)]).toEqual([['q1'], ['q2', '1', 'hand-in']])
   })
 })
 
@@ -509,6 +516,18 @@ describe('answers', () => {
     ])
     const { sets } = await modules.publications.gradedSets(place, new Set([asked]))
     expect(sets.find((s) => s.version === asked)?.keys.map(rightOf)).toEqual(['a', 'a', 'a'])
+  })
+  it('are so many, and no more, of one person; that is said', async () => {
+    const modules = await restart()
+    const upload = start('one', ['q1'])
+    upload.sets[0]!.set.policy = { ...DEFAULT_POLICY, changes: true }
+    await publish(modules, upload)
+    const give = (from: number) =>
+      Array.from({ length: 2600 }, (_, i) => event(`e${from + i}`, 'q1', 'answer', i % 2 ? 'a' : 'b'))
+    expect(await keep(modules, 's', give(0))).toEqual([])
+    const refused = await keep(modules, 's', give(2600))
+    expect([refused.length, refused[0]?.why]).toEqual([200, expect.stringMatching(/More than 5000 answers/)])
+    expect(await keep(modules, 'other', [event('x')])).toEqual([])
   })
   it('of several attempts follow on one another, after a restart and with everything sent twice too', async () => {
     const modules = await restart()

@@ -13,14 +13,19 @@ import { resumeAt } from './watching'
 
 const stillsUnder = (base: string, { file, ...grid }: PublishedStills) => ({ url: `${base}/${file}`, ...grid })
 
+/**
+ * @param publication as this student watches it: the version that counts, or an earlier one that was begun with
+ * @param counting the version that counts, by whose rules all is told
+ */
 export async function watchView(
   place: Place,
   publication: StoredPublication,
   session: WatchSession,
+  counting = publication,
 ): Promise<WatchView> {
   const { manifest, version } = publication
   const { student } = session
-  const { attempts, decisions, versions } = await progressOf(place, student)
+  const { attempts, decisions, versions, spans } = await progressOf(place, student)
   const begun = await begunBy(place.id, student)
   const media = await mediaBase(place.id, session)
   const base = `${media}/${version}`
@@ -32,8 +37,14 @@ export async function watchView(
   }
   const sets: WatchView['sets'] = []
   const checkpoints: WatchView['checkpoints'] = []
+  const rules = new Map(askedAt(place, counting).map(({ set }) => [set.id, set.policy]))
   for (const set of askedAt(place, publication).map(keyedSet)) {
-    const standing = standingAt(set, withBegun(attempts.get(set.id) ?? NO_ATTEMPT, begun), context)
+    const policy = rules.get(set.id)
+    if (!policy) continue
+    const standing = standingAt({ ...set, policy }, withBegun(attempts.get(set.id) ?? NO_ATTEMPT, begun), {
+      ...context,
+      versions: spans.get(set.id) ?? [],
+    })
     sets.push(standing.set)
     checkpoints.push(...standing.checkpoints.map((c) => ({ ...c, set: set.version })))
   }

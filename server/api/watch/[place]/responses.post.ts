@@ -31,5 +31,5 @@ export default defineEventHandler(async (event) => {
       .split(',')
       .slice(0, 20),
   )
-  return { view: await watchView(place, watched ?? publication, session), refused: [...refused, ...late] }
+  return { view: await watchView(place, watched ?? publication, session, publication), refused: [...refused, ...late] }
 })
