@@ -1,3 +1,4 @@
+import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { FIRST_ISSUER } from '../course/people'
 import { parseAs } from '../schema/validate'
@@ -7,6 +8,8 @@ import {
   lengthOf,
   parseStretches,
   PlayedStretches,
+  foldStatements,
+  reachedIn,
   sessionsOf,
   unionOf,
   watchStatement,
@@ -160,5 +163,39 @@ describe('sittings', () => {
       },
       expect.objectContaining({ version: 'v2', played: [[50, 60]] }),
     ])
+  })
+  it('are each of one person: nobody changes another’s by knowing its session', () => {
+    const other = { ...received(2, 1, [[0, 90]]), student: { ...student, subject: 's2' } }
+    expect(sessionsOf([received(1, 0, [[0, 10]]), other]).map((s) => [s.student?.subject, s.played])).toEqual([
+      ['s1', [[0, 10]]],
+      ['s2', [[0, 90]]],
+    ])
+  })
+  it('are told by a few of their statements as by all of them', () => {
+    const one = fc.record({
+      session: fc.constantFrom('1', '2', '3'),
+      played: fc.array(fc.tuple(fc.nat(90), fc.integer({ min: 1, max: 20 })), { maxLength: 4 }),
+      subject: fc.constantFrom('s1', 's2'),
+    })
+    fc.assert(
+      fc.property(fc.array(one, { maxLength: 60 }), (list) => {
+        const all = list.map(({ session, played, subject }, i) => ({
+          ...received(
+            i + 1,
+            i,
+            played.map(([from, long]): Stretch => [from, from + long]),
+            { session: `${session.repeat(8)}-2222-4333-8444-555555555555` },
+          ),
+          student: { ...student, subject },
+        }))
+        const few = foldStatements(all)
+        const told = (of: typeof all) => sessionsOf(of).map(({ reached, ...s }) => ({ ...s, reached: reached.at(-1) }))
+        expect(told(few)).toEqual(told(all))
+        expect(reachedIn(few)).toBe(reachedIn(all))
+        expect(few.length).toBeLessThanOrEqual(6 * 11)
+        const later = [...few, ...all.slice(-1).map((s) => ({ ...s, seq: 99 }))]
+        expect(told(foldStatements(later))).toEqual(told([...all, ...later.slice(few.length)]))
+      }),
+    )
   })
 })

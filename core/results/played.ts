@@ -1,4 +1,6 @@
 /** Stretches of a lecture that really played, and statements about them (xAPI video profile 1.0.3). */
+import { max } from 'd3-array'
+import { personKey } from '../course/people'
 import {
   activityOf,
   extensions,
@@ -152,25 +154,81 @@ const playedIn = ({ result }: WatchStatement): Stretch[] | null => {
   return text === undefined ? null : parseStretches(text)
 }
 
+type Stored = ReceivedStatement & { seq: number }
+
+/** A sitting is told by whose it is too: nobody changes another's by knowing its session. */
+const sittingOf = ({ student, statement }: Stored): string =>
+  `${statement.context.extensions[extensions.session]} ${student ? personKey(student) : ''}`
+
+const bySeq = (a: Stored, b: Stored) => a.seq - b.seq
+
 /** Sittings that statements are about, each as its last one has it. @param statements as stored, in any order */
-export function sessionsOf(statements: readonly (ReceivedStatement & { seq: number })[]): WatchedSession[] {
+export function sessionsOf(statements: readonly Stored[]): WatchedSession[] {
   const sessions = new Map<string, WatchedSession>()
-  for (const { seq, receivedAt, student, statement } of [...statements].sort((a, b) => a.seq - b.seq)) {
+  for (const stored of [...statements].sort(bySeq)) {
+    const { seq, receivedAt, student, statement } = stored
     const { extensions: context } = statement.context
     const session = context[extensions.session]
     const version = context[extensions.version]
     const played = playedIn(statement)
-    const known = sessions.get(session) ?? {
+    const key = sittingOf(stored)
+    const known = sessions.get(key) ?? {
       ...{ seq, session, student: student ?? null, version, from: receivedAt, until: receivedAt },
       ...{ played: [], reached: [] },
     }
-    sessions.set(session, known)
+    sessions.set(key, known)
     Object.assign(known, { seq, until: receivedAt })
     if (!played) continue
     // One that was on its way for longer than the next says less.
     if (lengthOf(played) >= lengthOf(known.played)) known.played = played
-    const farthest = Math.max(0, ...played.map(([, to]) => to))
+    const farthest = farthestOf(played)
     if (farthest > (known.reached.at(-1)?.[1] ?? 0)) known.reached.push([receivedAt, farthest])
   }
   return [...sessions.values()]
+}
+
+const farthestOf = (played: readonly Stretch[]): number => max(played, ([, to]) => to) ?? 0
+
+/** The farthest instant that statements say was watched, s; 0 when they say of none. */
+export const reachedIn = (statements: readonly ReceivedStatement[]): number =>
+  max(statements, ({ statement }) => farthestOf(playedIn(statement) ?? [])) ?? 0
+
+/** How many of the times that a sitting came farther than before are kept of it. */
+const STEPS = 6
+
+/**
+ * The few statements of each sitting that say what all of them say: its first and its last, where it stood last, what
+ * played in all, that it was seen to the end, and some of the times at which it had come farther.
+ * @param statements as stored, in any order @returns in the order of `seq`
+ */
+export function foldStatements<S extends Stored>(statements: readonly S[]): S[] {
+  const sittings = new Map<string, S[]>()
+  for (const stored of [...statements].sort(bySeq)) {
+    const key = sittingOf(stored)
+    const own = sittings.get(key)
+    if (own) own.push(stored)
+    else sittings.set(key, [stored])
+  }
+  const kept = new Set<S | undefined>()
+  for (const own of sittings.values()) {
+    const steps: S[] = []
+    let [longest, length, farthest]: [S | undefined, number, number] = [undefined, -1, 0]
+    for (const stored of own) {
+      const played = playedIn(stored.statement)
+      if (!played) continue
+      if (lengthOf(played) >= length) [longest, length] = [stored, lengthOf(played)]
+      if (farthestOf(played) <= farthest) continue
+      farthest = farthestOf(played)
+      steps.push(stored)
+    }
+    const every = Math.max(1, Math.ceil(steps.length / STEPS))
+    for (const [i, stored] of steps.entries()) if ((steps.length - 1 - i) % every === 0) kept.add(stored)
+    kept.add(own[0]).add(own.at(-1)).add(longest)
+    kept.add(own.findLast(({ statement }) => statement.result?.extensions[extensions.time] !== undefined))
+    kept.add(own.find(({ statement }) => statement.result?.completion))
+  }
+  return [...sittings.values()]
+    .flat()
+    .filter((s) => kept.has(s))
+    .sort(bySeq)
 }

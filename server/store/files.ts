@@ -180,6 +180,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
     schema: S,
     idOf: (entry: Static<S>) => string,
     upgrade: (data: unknown) => unknown,
+    fold?: (held: readonly Kept<Static<S>>[]) => Kept<Static<S>>[],
   ): Journals<Static<S>> {
     type Entry = Kept<Static<S>>
     const base = join(folder, 'journals', kind)
@@ -208,8 +209,8 @@ export async function openFileStore({ folder, parts, log = console.error }: File
         void tellAside(`${kind}-${group}.jsonl`, (to) => writeFile(to, line, { mode: FILE_MODE }), says)
       }
       const made = journalFile<Entry>(join(base, group, file), {
-        parse,
-        onUnreadable,
+        ...{ parse, onUnreadable, fold },
+        onTrouble: (error) => log(`A journal (${kind}, ${group}) could not be made shorter: ${errorMessage(error)}`),
         format: ({ seq, ...entry }) => JSON.stringify({ seq, entry }),
       })
       open.set(key, made)
@@ -276,9 +277,10 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       schema: S,
       idOf: (entry: Static<S>) => string,
       upgrade: (data: unknown) => unknown = (data) => data,
+      fold?: (held: readonly Kept<Static<S>>[]) => Kept<Static<S>>[],
     ) {
       // One for all who ask, as it holds what is under way.
-      const one = (known.get(kind) as Journals<Static<S>> | undefined) ?? journals(kind, schema, idOf, upgrade)
+      const one = (known.get(kind) as Journals<Static<S>> | undefined) ?? journals(kind, schema, idOf, upgrade, fold)
       known.set(kind, one)
       return one
     },

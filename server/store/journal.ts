@@ -1,10 +1,11 @@
 /**
  * One journal as a file: an entry a line, added at the end and flushed before anybody is told. Those who write at the
- * same moment share one flush. A last line without its end was never acknowledged: it is cut off.
+ * same moment share one flush. A last line without its end was never acknowledged: it is cut off. One whose entries can
+ * be folded is written anew, beside the old file and then in its place, when it has grown to twice what they come to.
  */
 import { open, readFile, rm } from 'node:fs/promises'
 import { dirname } from 'node:path'
-import { FILE_MODE, ifThere, makeFolder, syncFolder } from './durable'
+import { FILE_MODE, ifThere, makeFolder, replaceFile, syncFolder } from './durable'
 
 export interface JournalFile<T> {
   read(): Promise<readonly T[]>
@@ -21,7 +22,14 @@ export interface JournalSettings<T> {
   format(entry: T): string
   /** A line that cannot be read: it is told once, and the others are served. */
   onUnreadable(line: string): void
+  /** Entries that say what all of them say. */
+  fold?: ((held: readonly T[]) => T[]) | undefined
+  /** What could not be done and has cost nothing, such as folding on a full disk. */
+  onTrouble(error: unknown): void
 }
+
+/** Entries that a journal has at least before it is folded. */
+const FOLD_FROM = 64
 
 interface Waiting<T> {
   decide(held: readonly T[]): readonly T[]
@@ -29,7 +37,8 @@ interface Waiting<T> {
   reject(error: unknown): void
 }
 
-export function journalFile<T>(path: string, { parse, format, onUnreadable }: JournalSettings<T>): JournalFile<T> {
+export function journalFile<T>(path: string, settings: JournalSettings<T>): JournalFile<T> {
+  const { parse, format, onUnreadable, fold, onTrouble } = settings
   let held: T[] | null = null
   /** Bytes of the file up to the end of its last whole line, and whether there is a file. */
   let length = 0
@@ -39,6 +48,8 @@ export function journalFile<T>(path: string, { parse, format, onUnreadable }: Jo
   let loading: Promise<T[]> | null = null
   let writing = false
   let waiting: Waiting<T>[] = []
+  /** How many entries it may have before it is folded. */
+  let room = FOLD_FROM
 
   async function load(): Promise<T[]> {
     const bytes = await ifThere(readFile(path))
@@ -101,17 +112,27 @@ export function journalFile<T>(path: string, { parse, format, onUnreadable }: Jo
         one.reject(error)
       }
     if (all.length > before.length) {
-      await write(
-        Buffer.from(
-          all
-            .slice(before.length)
-            .map((e) => `${format(e)}\n`)
-            .join(''),
-        ),
-      )
+      await write(linesOf(all.slice(before.length)))
       held = all
     }
     for (const { resolve } of decided) resolve(all)
+    if (fold && all.length > room) await writeFolded(fold(all))
+  }
+
+  const linesOf = (entries: readonly T[]): Buffer => Buffer.from(entries.map((e) => `${format(e)}\n`).join(''))
+
+  /** In place of all that is there. What was acknowledged is in either file, should this be cut off or fail. */
+  async function writeFolded(folded: T[]): Promise<void> {
+    room = Math.max(FOLD_FROM, 2 * folded.length)
+    const lines = linesOf(folded)
+    try {
+      await replaceFile(path, lines)
+      ;[held, length, torn] = [folded, lines.length, false]
+    } catch (error) {
+      // Whichever file stands there now is read anew.
+      held = null
+      onTrouble(error)
+    }
   }
 
   async function work(): Promise<void> {

@@ -157,6 +157,29 @@ describe('journals', () => {
     expect((await journals().readGroup('place', 0)).map((e) => e.id)).toEqual(['four', 'five'])
     expect(await journals().remove('place', 'never', () => true)).toBe(true)
   })
+  it('are written anew when they have grown, as what they come to', async () => {
+    const sums = () =>
+      store.journals(
+        ...(['sums', Thing, (e: { id: string }) => e.id, (data: unknown) => data] as const),
+        // Of each hundred the last one says all.
+        (held) => held.filter((e, i) => i === held.length - 1 || e.n % 100 === 99),
+      )
+    const lines = async () => {
+      const [name = ''] = await readdir(join(folder, 'journals/sums/place'))
+      return (await readFile(join(folder, 'journals/sums/place', name), 'utf8')).split('\n').length - 1
+    }
+    const tell = (n: number) => sums().append('place', 's', () => [{ id: `e${n}`, n }])
+    for (let n = 0; n < 300; n++) await tell(n)
+    expect(await lines()).toBeLessThan(100)
+    const held = await sums().read('place', 's')
+    expect(held.filter((e) => e.n % 100 === 99).map((e) => e.id)).toEqual(['e99', 'e199', 'e299'])
+    await Promise.all(Array.from({ length: 100 }, (_, i) => tell(300 + i)))
+    await reopen()
+    const all = await sums().readGroup('place', 0)
+    expect(all.at(-1)?.id).toBe('e399')
+    expect(all.map((e) => e.seq)).toEqual([...new Set(all.map((e) => e.seq))].sort((a, b) => a - b))
+    expect((await readdir(join(folder, 'journals/sums/place'))).length).toBe(1)
+  })
   it('acknowledge nothing on a full disk, and go on when there is room', async () => {
     await add('s', 'one')
     const path = await file()

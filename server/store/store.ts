@@ -66,11 +66,13 @@ export interface Store {
     schema: S,
     upgrade?: (data: unknown, id: string) => unknown,
   ): Documents<Static<S>>
+  /** @param fold picks entries that say what all of them say; a journal that has grown may be replaced by them */
   journals<S extends TSchema>(
     kind: string,
     schema: S,
     idOf: (entry: Static<S>) => string,
     upgrade?: (data: unknown) => unknown,
+    fold?: (held: readonly Kept<Static<S>>[]) => Kept<Static<S>>[],
   ): Journals<Static<S>>
   parts: Parts
   /** Runs `task` after every other one of the same name. */

@@ -2,12 +2,31 @@
 import type { Static, TSchema } from '@sinclair/typebox'
 import { STATUS_CODES } from 'node:http'
 import { createError, getRequestHeader, getQuery, getRouterParam, setHeader, type H3Event } from 'h3'
+import { RateLimiterMemory } from 'rate-limiter-flexible'
+import { personKey } from '#core/course/people'
+import type { Student } from '#core/schema/attempt'
 import { LanguageTag } from '#core/schema/captions'
 import { collectBytes } from '#core/schema/collect'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
 
 export function refuse(statusCode: number, message: string): never {
   throw createError({ statusCode, message, statusMessage: STATUS_CODES[statusCode] })
+}
+
+/**
+ * Limits how often one person asks for something at one place.
+ * @param points how often within `duration` s
+ * @returns refuses with a sentence who comes faster
+ */
+export function pacer(points: number, duration: number): (placeId: string, student: Student) => Promise<void> {
+  const limiter = new RateLimiterMemory({ points, duration })
+  return async (placeId, student) => {
+    const inPace = await limiter.consume(`${placeId} ${personKey(student)}`).then(
+      () => true,
+      () => false,
+    )
+    if (!inPace) refuse(429, 'Too much comes from here at once; it is taken in a moment.')
+  }
 }
 
 /** Refuses every method but these. */

@@ -793,6 +793,28 @@ describe('what was watched', () => {
       version: '1.0.3',
     })
   })
+  it('of one person takes so much room and no more, which is said', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one'))
+    const place = placeOf('place', 'p', 'c')
+    const long = Array.from({ length: 1200 }, (_, i): Stretch => [i * 4, i * 4 + 1 + (i % 3)])
+    const report = (n: number, session: number) => said(n, version, long.slice(0, 1200 - (n % 7)), session)
+    let refused = 0
+    for (let i = 0; i < 12; i++) {
+      const batch = Array.from({ length: 50 }, (_, j) => report(50 * i + j, i % 2 ? 50 * i + j : 1))
+      const why = await modules.watching.keepStatements(place, student('s1'), batch)
+      refused += why.length
+      if (why.length > 0) expect(why[0]?.why).toMatch(/not kept here/)
+    }
+    expect(refused).toBeGreaterThan(100)
+    const [journal] = (await files()).filter((f) => f.startsWith('journals/watching'))
+    expect((await readFile(join(folder, journal!))).length).toBeLessThan(2_500_000)
+    expect(await modules.watching.resumeAt('place', student('s1'))).toMatchObject({ reached: 4799 })
+    // Somebody else's is not held up by it, and after a restart it is as it was.
+    expect(await modules.watching.keepStatements(place, student('s2'), [report(9000, 9000)])).toEqual([])
+    const before = await modules.watching.watchingAt(place)
+    expect(await (await restart()).watching.watchingAt(place)).toEqual(before)
+  })
   it('of another lecture, of a version that there never was, or unreadable is refused by name; the rest is kept', async () => {
     const modules = await restart()
     const version = await publish(modules, start('one'))

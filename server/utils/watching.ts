@@ -2,10 +2,10 @@
  * What was watched: statements of the players, in a journal for each person at a place; where a place keeps sums only, in
  * one for each day, of nobody.
  */
-import { group } from 'd3-array'
+import { group, sum } from 'd3-array'
 import { personKey } from '#core/course/people'
 import type { WatchedSoFar } from '#core/packages/watch-view'
-import { sessionsOf } from '#core/results/played'
+import { foldStatements, reachedIn, sessionsOf } from '#core/results/played'
 import type { RefusedEvent, Student } from '#core/schema/attempt'
 import type { Place } from '#core/schema/publication'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
@@ -15,12 +15,38 @@ import {
   ReceivedStatement,
   WatchStatement,
   type PlaceWatching,
+  type WatchedSession,
   type WatchedVersion,
 } from '#core/schema/watching'
+import type { Kept } from '../store/store'
 import { readVersionOf } from './publications'
 import { useStore } from './storage'
 
-const watching = () => useStore().journals('watching', ReceivedStatement, (s) => s.statement.id)
+const idOf = (s: ReceivedStatement) => s.statement.id
+const watching = () =>
+  useStore().journals('watching', ReceivedStatement, idOf, (data) => data, foldStatements<Kept<ReceivedStatement>>)
+
+/** What is kept of one person's watching at one place: characters, and sittings. Nobody comes near who watches. */
+const [MOST_TEXT, MOST_SITTINGS] = [2_000_000, 300]
+/** Statements of a day at a place that keeps sums only. */
+const MOST_SUMS = 100_000
+const TOO_MUCH = 'More of what you watched is not kept here. Watching goes on, and so does answering.'
+
+/** How much room a statement takes, characters, about. */
+const sizeOf = ({ statement }: ReceivedStatement) =>
+  800 + (statement.result?.extensions[extensions.segments]?.length ?? 0)
+const sessionIn = ({ statement }: ReceivedStatement) => statement.context.extensions[extensions.session]
+
+/** Those of some statements for which there is room beside what is held. */
+function fitting(held: readonly ReceivedStatement[], fresh: readonly ReceivedStatement[]): ReceivedStatement[] {
+  let size = sum(held, sizeOf)
+  const sittings = new Set(held.map(sessionIn))
+  return fresh.filter((one) => {
+    size += sizeOf(one)
+    sittings.add(sessionIn(one))
+    return size <= MOST_TEXT && sittings.size <= MOST_SITTINGS
+  })
+}
 
 /** Keeps a player's statements, each once. @returns those that are never taken, each with the reason */
 export async function keepStatements(
@@ -50,16 +76,24 @@ export async function keepStatements(
   if (taken.length === 0) return refused
   const received = taken.map((statement) => ({ receivedAt, placeId: place.id, student, statement }))
   if (place.options.sumsOnly) await addToSums(place.id, received)
-  else await watching().append(place.id, personKey(student), () => received)
+  else
+    await watching().append(place.id, personKey(student), (held) => {
+      const kept = fitting(held, received)
+      for (const one of received) if (!kept.includes(one)) refused.push({ id: idOf(one), why: TOO_MUCH })
+      return kept
+    })
   return refused
 }
+
+/** The journal of a day of which sums are kept. */
+const sumsName = (instant: string) => `sums ${instant.slice(0, 10)}`
 
 /** Keeps nothing that tells one person's from another's, and the time only to the day. */
 async function addToSums(placeId: string, received: readonly ReceivedStatement[]): Promise<void> {
   const dayOf = (instant: string) => `${instant.slice(0, 10)}T00:00:00.000Z`
   for (const [day, those] of group(received, (r) => dayOf(r.receivedAt)))
-    await watching().append(placeId, `sums ${day.slice(0, 10)}`, () =>
-      those.map(({ statement }) => ({
+    await watching().append(placeId, sumsName(day), (held) =>
+      those.slice(0, Math.max(0, MOST_SUMS - held.length)).map(({ statement }) => ({
         ...{ receivedAt: day, placeId },
         statement: { ...statement, timestamp: dayOf(statement.timestamp) },
       })),
@@ -76,7 +110,7 @@ export async function forgetWhoWatched({ id, options }: Pick<Place, 'id' | 'opti
     const named = (await watching().readGroup(id, 0)).filter((s) => s.student)
     for (const [name, own] of group(named, (s) => personKey(s.student as Student))) {
       await addToSums(id, own)
-      await watching().remove(id, name, (held) => held.length === own.length)
+      await watching().remove(id, name, (held) => held.length === own.length && held.at(-1)?.seq === own.at(-1)?.seq)
     }
   })
 }
@@ -87,8 +121,7 @@ export async function resumeAt(placeId: string, student: Student): Promise<Watch
   const last = own.findLast(({ statement }) => statement.result?.extensions[extensions.time] !== undefined)
   const at = last?.statement.result?.extensions[extensions.time]
   if (!last || at === undefined) return null
-  const ends = sessionsOf(own).flatMap((s) => s.played.map(([, to]) => to))
-  return { at, when: last.statement.timestamp, reached: Math.max(0, ...ends) }
+  return { at, when: last.statement.timestamp, reached: reachedIn(own) }
 }
 
 /** Sittings at a place of which something came after `seq`, as they are now, and the versions that they are of. */
@@ -97,7 +130,12 @@ export async function watchingAt(
   after = 0,
 ): Promise<PlaceWatching> {
   await forgetWhoWatched(place)
-  const sessions = sessionsOf(await watching().readGroup(place.id, 0)).filter((s) => s.seq > after)
+  const fresh = await watching().readGroup(place.id, after)
+  const names = new Set(fresh.map((s) => (s.student ? personKey(s.student) : sumsName(s.receivedAt))))
+  const sessions: WatchedSession[] = []
+  for (const name of names)
+    for (const session of sessionsOf(await watching().read(place.id, name)))
+      if (session.seq > after) sessions.push(session)
   const versions: WatchedVersion[] = []
   for (const version of new Set(sessions.map((s) => s.version))) {
     const found = await readVersionOf(place.publicationId, version)

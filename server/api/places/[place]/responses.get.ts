@@ -5,17 +5,12 @@ export default defineEventHandler(async (event): Promise<PlaceResponses> => {
   await requireAuthor(event)
   const placeId = idParam(event, 'place')
   const place = await places().read(placeId)
-  const events = await answersAt(placeId)
-  const grading = await gradingAt(placeId)
+  const events = await answersAt(placeId, numberQuery(event, 'after'))
+  const grading = await gradingAt(placeId, numberQuery(event, 'graded'))
+  // Those of what was told before were told with it.
   const versions = new Set([
     ...events.flatMap((e) => e.event.version ?? []),
     ...grading.flatMap(({ entry }) => (entry.kind === 'regrade' ? [entry.version] : [])),
   ])
-  const { sets, current } = place ? await gradedSets(place, versions) : { sets: [], current: [] }
-  const [after, graded] = [numberQuery(event, 'after'), numberQuery(event, 'graded')]
-  return {
-    events: events.filter((e) => e.seq > after),
-    grading: grading.filter((g) => g.seq > graded),
-    ...{ sets, current },
-  }
+  return { events, grading, ...(place ? await gradedSets(place, versions) : { sets: [], current: [] }) }
 })

@@ -1,9 +1,13 @@
 import type { LiveView, WatchView } from '#core/packages/watch-view'
 
+/** Views of one person at one place; a page that is opened needs one. */
+const pace = pacer(60, 60)
+
 /** The lecture at a place, for the student who came through the course site: as it is held, and then its recording. */
 export default defineEventHandler(async (event): Promise<WatchView | LiveView> => {
   const placeId = idParam(event, 'place')
   const session = await requireStudent(event, placeId)
+  await pace(placeId, session.student)
   setHeader(event, 'cache-control', 'no-store')
   await openPlace(placeId)
   const broadcast = await broadcasts().read(placeId)

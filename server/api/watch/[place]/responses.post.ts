@@ -1,9 +1,7 @@
-import { RateLimiterMemory } from 'rate-limiter-flexible'
-import { personKey } from '#core/course/people'
 import { AttemptEvents } from '#core/schema/attempt'
 
 /** Requests of one person at one place; a hand that answers needs a few a minute. */
-const pace = new RateLimiterMemory({ points: 60, duration: 30 })
+const pace = pacer(60, 30)
 
 /**
  * Takes a student's events and answers with the new state and with those that will never be taken, each with its
@@ -13,11 +11,7 @@ export default defineEventHandler(async (event) => {
   const placeId = idParam(event, 'place')
   const session = await requireStudent(event, placeId)
   const { place, publication } = await releasedAt(placeId)
-  const inPace = await pace.consume(`${placeId} ${personKey(session.student)}`).then(
-    () => true,
-    () => false,
-  )
-  if (!inPace) refuse(429, 'Too much comes from here at once; it is taken in a moment.')
+  await pace(placeId, session.student)
   const { events } = await bodyAs(event, AttemptEvents, 'answer', 1 << 17)
   const { taken, refused } = await sortEvents(place, publication, events)
   const late = await keepEvents(place, session.student, taken)
