@@ -25,6 +25,10 @@ async function open(folder: string): Promise<void> {
   const store = await openFileStore({
     folder,
     ...(process.env.THAW_PARTS && { parts: await driverOf(process.env.THAW_PARTS) }),
+    onLost(error) {
+      console.error(error.message)
+      process.exit(1)
+    },
   })
   setStore(store)
   await upgradeFolder(folder, store)

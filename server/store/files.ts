@@ -19,9 +19,11 @@ import { createStorage, type Driver } from 'unstorage'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { asideName, createFile, FILE_MODE, ifThere, makeFolder, removeFile, replaceFile } from './durable'
+import { takeFolder } from './epoch'
 import { journalFile, type JournalFile } from './journal'
 import { holdFolder } from './lock.mjs'
 import { partsDriver, partsOver, removeUnfinished } from './parts'
+import { sealed, unsealed } from './sealed'
 import type { Documents, Journals, Kept, Store } from './store'
 
 /** Documents of a kind, small ones most of them, kept in memory. */
@@ -43,6 +45,24 @@ export interface FileStoreSettings {
   /** Where parts of media go; files in the same folder when absent. */
   parts?: Driver
   log?(says: string): void
+  /** Another process has taken the folder, and every write fails from now on. */
+  onLost?(error: Error): void
+}
+
+/**
+ * The last start of which a journal has an entry, where the count of starts is lost: numbers are never given twice, and
+ * never become smaller.
+ */
+async function startsIn(journals: string): Promise<number> {
+  const entries = (await ifThere(readdir(journals, { recursive: true, withFileTypes: true }))) ?? []
+  let last = 0
+  for (const entry of entries)
+    if (entry.isFile() && entry.name.endsWith('.jsonl')) {
+      const text = await readFile(join(entry.parentPath, entry.name), 'utf8')
+      for (const [, seq] of text.matchAll(/^\{(?:"sum":"[0-9a-f]+",)?"seq":(\d+)/gm))
+        last = Math.max(last, Math.floor(Number(seq) / ENTRIES_PER_START))
+    }
+  return last
 }
 
 /** File name of a journal: names of people may hold anything and be long. */
@@ -52,11 +72,13 @@ const journalName = (name: string) => createHash('sha256').update(name).digest('
  * Opens the store of a folder.
  * @throws {Error} with a sentence when another process holds the folder
  */
-export async function openFileStore({ folder, parts, log = console.error }: FileStoreSettings): Promise<Store> {
+export async function openFileStore(settings: FileStoreSettings): Promise<Store> {
+  const { folder, parts, log = console.error, onLost = (error) => log(error.message) } = settings
   await makeFolder(folder)
   const letGo = await holdFolder(folder)
   if (!letGo)
     throw new Error(`Another Thaw server uses the folder ${folder}. Stop it, or set THAW_DATA to another folder.`)
+  const guard = await takeFolder(folder, onLost)
   await removeUnfinished(folder)
   const turns = new Map<string, Mutex>()
 
@@ -101,6 +123,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       exclusive(`document ${kind} ${id}`, async () => {
         changes++
         held.delete(id)
+        await guard()
         const done = await act()
         changes++
         if (done !== false) hold(id, value, text.length)
@@ -110,7 +133,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       const text = await ifThere(readFile(path(id), 'utf8'))
       if (text === null) return null
       try {
-        return parseAs(schema, upgrade(JSON.parse(text), id), `stored document (${kind})`)
+        return parseAs(schema, upgrade(JSON.parse(unsealed(text)), id), `stored document (${kind})`)
       } catch (error) {
         const why = errorMessage(error)
         const move = async (to: string) => void (await ifThere(rename(path(id), to)))
@@ -133,11 +156,11 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       },
       async write(id, value) {
         const text = JSON.stringify(value)
-        await change(id, text, value, () => replaceFile(path(id), text))
+        await change(id, text, value, () => replaceFile(path(id), sealed(text)))
       },
       async create(id, value) {
         const text = JSON.stringify(value)
-        return change(id, text, value, () => createFile(path(id), text))
+        return change(id, text, value, () => createFile(path(id), sealed(text)))
       },
       remove: (id) => change(id, '', null, () => removeFile(path(id))),
       async ids() {
@@ -160,7 +183,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
   }
 
   const counter = documents('starts', Starts)
-  const starts = ((await counter.read('server'))?.starts ?? 0) + 1
+  const starts = ((await counter.read('server'))?.starts ?? (await startsIn(join(folder, 'journals')))) + 1
   let given = 0
   let counted: Promise<void> | null = null
   /**
@@ -190,7 +213,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
 
     function parse(line: string): Entry | null {
       try {
-        const { seq, entry } = parseAs(Line, JSON.parse(line), 'journal entry')
+        const { seq, entry } = parseAs(Line, JSON.parse(unsealed(line)), 'journal entry')
         return { ...(parseAs(schema, upgrade(entry), 'journal entry') as Static<S> & object), seq } as Entry
       } catch {
         return null
@@ -209,9 +232,9 @@ export async function openFileStore({ folder, parts, log = console.error }: File
         void tellAside(`${kind}-${group}.jsonl`, (to) => writeFile(to, line, { mode: FILE_MODE }), says)
       }
       const made = journalFile<Entry>(join(base, group, file), {
-        ...{ parse, onUnreadable, fold },
+        ...{ parse, onUnreadable, fold, guard },
         onTrouble: (error) => log(`A journal (${kind}, ${group}) could not be made shorter: ${errorMessage(error)}`),
-        format: ({ seq, ...entry }) => JSON.stringify({ seq, entry }),
+        format: ({ seq, ...entry }) => sealed(JSON.stringify({ seq, entry })),
       })
       open.set(key, made)
       return made
@@ -284,7 +307,7 @@ export async function openFileStore({ folder, parts, log = console.error }: File
       known.set(kind, one)
       return one
     },
-    parts: partsOver(createStorage({ driver: parts ?? partsDriver(join(folder, 'parts')) })),
+    parts: partsOver(createStorage({ driver: parts ?? partsDriver(join(folder, 'parts')) }), guard),
     exclusive,
     async setAside() {
       const aside = join(folder, 'set-aside')

@@ -6,6 +6,7 @@
 import { open, readFile, rm } from 'node:fs/promises'
 import { dirname } from 'node:path'
 import { FILE_MODE, ifThere, makeFolder, replaceFile, syncFolder } from './durable'
+import type { Guard } from './epoch'
 
 export interface JournalFile<T> {
   read(): Promise<readonly T[]>
@@ -24,6 +25,8 @@ export interface JournalSettings<T> {
   onUnreadable(line: string): void
   /** Entries that say what all of them say. */
   fold?: ((held: readonly T[]) => T[]) | undefined
+  /** Called before anything is written. */
+  guard: Guard
   /** What could not be done and has cost nothing, such as folding on a full disk. */
   onTrouble(error: unknown): void
 }
@@ -38,7 +41,7 @@ interface Waiting<T> {
 }
 
 export function journalFile<T>(path: string, settings: JournalSettings<T>): JournalFile<T> {
-  const { parse, format, onUnreadable, fold, onTrouble } = settings
+  const { parse, format, onUnreadable, fold, guard, onTrouble } = settings
   let held: T[] | null = null
   /** Bytes of the file up to the end of its last whole line, and whether there is a file. */
   let length = 0
@@ -75,6 +78,7 @@ export function journalFile<T>(path: string, settings: JournalSettings<T>): Jour
   }
 
   async function write(lines: Buffer): Promise<void> {
+    await guard()
     if (!exists) await makeFolder(dirname(path))
     const file = await open(path, exists ? 'r+' : 'a+', FILE_MODE)
     try {
@@ -126,6 +130,7 @@ export function journalFile<T>(path: string, settings: JournalSettings<T>): Jour
     room = Math.max(FOLD_FROM, 2 * folded.length)
     const lines = linesOf(folded)
     try {
+      await guard()
       await replaceFile(path, lines)
       ;[held, length, torn] = [folded, lines.length, false]
     } catch (error) {
@@ -161,6 +166,7 @@ export function journalFile<T>(path: string, settings: JournalSettings<T>): Jour
     writing = true
     try {
       if (!decide(await entries())) return false
+      await guard()
       await rm(path, { force: true })
       if (exists) await syncFolder(dirname(path))
       held = []

@@ -7,6 +7,7 @@ import { dirname, join } from 'node:path'
 import { pathToFileURL } from 'node:url'
 import { defineDriver, type Driver, type Storage } from 'unstorage'
 import { ifThere, removeFile, removeWhenEmpty, replaceFile, UNFINISHED } from './durable'
+import type { Guard } from './epoch'
 import type { Parts } from './store'
 
 /** Asked of a driver with a read; one that does not know it gives the whole part. */
@@ -77,10 +78,14 @@ const AT_ONCE = 32
 
 const keyOf = (path: string) => path.replaceAll('/', ':')
 
-export function partsOver(storage: Storage): Parts {
+/** @param guard called before anything is changed */
+export function partsOver(storage: Storage, guard: Guard): Parts {
   const whole = async (path: string) => (await storage.getItemRaw<Uint8Array>(keyOf(path))) ?? null
   return {
-    write: (path, bytes) => storage.setItemRaw(keyOf(path), bytes),
+    async write(path, bytes) {
+      await guard()
+      await storage.setItemRaw(keyOf(path), bytes)
+    },
     async read(path, from, to) {
       if (from === undefined || to === undefined) return whole(path)
       const options: ReadOptions = { range: [from, to] }
@@ -92,8 +97,12 @@ export function partsOver(storage: Storage): Parts {
       const { size } = await storage.getMeta(keyOf(path))
       return typeof size === 'number' ? size : ((await whole(path))?.byteLength ?? null)
     },
-    remove: (path) => storage.removeItem(keyOf(path)),
+    async remove(path) {
+      await guard()
+      await storage.removeItem(keyOf(path))
+    },
     async removeAll(path) {
+      await guard()
       const keys = await storage.getKeys(keyOf(path))
       for (let at = 0; at < keys.length; at += AT_ONCE)
         await Promise.all(keys.slice(at, at + AT_ONCE).map((key) => storage.removeItem(key)))

@@ -44,14 +44,19 @@ describe('documents', () => {
   it('that cannot be read are set aside, told to the author, and in nobody’s way', async () => {
     await things().write('torn', { id: 'torn', n: 1 })
     await things().write('whole', { id: 'whole', n: 1 })
-    for (const text of ['', '{"id":"torn","n', '{"id":"torn"}']) {
+    const whole = await readFile(join(folder, 'documents/things/torn.json'), 'utf8')
+    for (const text of ['', '{"id":"torn","n', '{"id":"torn"}', whole.replace('"n":1', '"n":3')]) {
       await writeFile(join(folder, 'documents/things/torn.json'), text)
       await reopen()
       expect(await things().read('torn')).toBeNull()
       expect(await things().read('torn')).toBeNull()
       expect(await things().read('whole')).toEqual({ id: 'whole', n: 1 })
     }
-    expect(said).toHaveLength(3)
+    expect(said).toHaveLength(4)
+    // What was written before there were checksums is read as it is.
+    await writeFile(join(folder, 'documents/things/torn.json'), '{"id":"torn","n":5}')
+    await reopen()
+    expect(await things().read('torn')).toEqual({ id: 'torn', n: 5 })
     expect((await store.setAside()).map((s) => s.says)).toEqual(
       said.map(() => expect.stringContaining('“torn” (things) could not be read')),
     )
@@ -119,6 +124,24 @@ describe('journals', () => {
     await add('s', 'two')
     expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['one', 'two'])
     await vi.waitFor(async () => expect(await store.setAside()).toHaveLength(1))
+    // One bit, in what is right JSON still.
+    await reopen()
+    await writeFile(await file(), (await readFile(await file(), 'utf8')).replace('"one"', '"onf"'))
+    expect((await journals().read('place', 's')).map((e) => e.id)).toEqual(['two'])
+  })
+  it('go on with greater numbers when the count of starts is lost, or cannot be read', async () => {
+    for (let i = 0; i < 3; i++) {
+      await reopen()
+      await add('s', `e${i}`)
+    }
+    const starts = join(folder, 'documents/starts/server.json')
+    for (const lose of [() => rm(starts), () => writeFile(starts, '{"starts"')]) {
+      const last = (await journals().readGroup('place', 0)).at(-1)?.seq ?? 0
+      await lose()
+      await reopen()
+      await add('s', `after ${last}`)
+      expect((await journals().readGroup('place', last)).map((e) => e.id)).toEqual([`after ${last}`])
+    }
   })
   it('let one decide on what is there, however many come at once', async () => {
     const one = journals()
@@ -215,6 +238,39 @@ describe('parts', () => {
 it('is held by one process at a time', async () => {
   await expect(openFileStore({ folder })).rejects.toThrow(/Another Thaw server uses the folder/)
   await reopen()
+})
+it('is held for all who see the folder, wherever their temporary files are, and however long its path is', async () => {
+  const deep = join(folder, 'a-long-name-of-a-folder/'.repeat(8))
+  const temporary = process.env.TMPDIR
+  const other = await openFileStore({ folder: deep })
+  try {
+    process.env.TMPDIR = await mkdtemp(join(folder, 'tmp-'))
+    for (const held of [folder, deep]) await expect(openFileStore({ folder: held })).rejects.toThrow(/uses the folder/)
+  } finally {
+    if (temporary === undefined) delete process.env.TMPDIR
+    else process.env.TMPDIR = temporary
+    await other.close()
+  }
+})
+it('keeps nothing more once another machine has taken the folder, and says so', async () => {
+  const things = store.documents('things', Thing)
+  const one = store.journals('answers', Thing, (e) => e.id)
+  await things.write('a', { id: 'a', n: 1 })
+  // As one does that sees the same disk, but no socket on it.
+  await writeFile(join(folder, 'epoch'), 'another')
+  const add = () => one.append('place', 's', () => [{ id: 'e', n: 1 }])
+  for (const write of [
+    () => things.write('a', { id: 'a', n: 2 }),
+    () => things.remove('a'),
+    add,
+    () => store.parts.write('media/a', new Uint8Array(1)),
+    () => store.parts.removeAll('media'),
+  ])
+    await expect(write()).rejects.toThrow(/has taken the folder/)
+  expect(said.filter((s) => s.includes('has taken the folder'))).toHaveLength(1)
+  await reopen()
+  expect(await store.documents('things', Thing).read('a')).toEqual({ id: 'a', n: 1 })
+  expect(await store.journals('answers', Thing, (e) => e.id).read('place', 's')).toEqual([])
 })
 it('takes turns by name', async () => {
   const order: string[] = []
