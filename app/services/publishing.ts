@@ -2,6 +2,7 @@
  * Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. Where only
  * captions or questions were changed, they alone are sent.
  */
+import { Type } from '@sinclair/typebox'
 import { proxy } from 'comlink'
 import { db, type PlaceRow } from '~/db/database'
 import { readFile } from '~/db/files'
@@ -362,6 +363,16 @@ async function versionOut(publicationId: string): Promise<string> {
   const answer = await authorFetch(`/api/publications/${publicationId}`)
   return parseAs(PublishedVersions, await answer.json(), 'answer of the server').version
 }
+
+/**
+ * Takes away at once what was replaced of what is out, for everybody.
+ * @returns of how many earlier versions something was there still
+ */
+export async function removeEarlier(publicationId: string): Promise<number> {
+  const answer = await authorFetch(`/api/publications/${publicationId}/earlier`, { method: 'DELETE' })
+  return parseAs(Removed, await answer.json(), 'answer of the server').removed
+}
+const Removed = Type.Object({ removed: Type.Integer({ minimum: 0 }) })
 
 /** Whether what is out differs in its captions and questions at most, so that no film has to be made. */
 export function filmsAreOut(parts: LectureParts): boolean {

@@ -19,6 +19,7 @@ import { checkCaptions, checkPublication, checkSets, partSize, trackKey } from '
 import { onlySetId, upgradeSetUpload } from '#core/packages/upgrade'
 import type { VersionSpan } from '#core/questions/attempt'
 import type { KeyedSet } from '#core/questions/standing'
+import { errorMessage } from '#core/text/error-message'
 import { closed, Id, Instant } from '#core/schema/parts'
 import type {
   CaptionsStart,
@@ -48,8 +49,9 @@ import { useStore } from './storage'
 const STALE = 60 * 60 * 1000
 /** Media of a version that was replaced stay for those who watch it, ms. */
 const KEPT = 24 * 60 * 60 * 1000
-/** Uploads open at one time, and the bytes they may come to. */
-const MOST_UPLOADS = 16
+/** Uploads open at one time, of one publication and in all, and the bytes they may come to. */
+const MOST_OF_ONE = 2
+const MOST_UPLOADS = 64
 const MOST_BYTES = 64 * 2 ** 30
 /** Bytes handed on at a time: what a client that stopped reading holds of the server's memory. */
 const SLICE = 1 << 16
@@ -152,10 +154,11 @@ export interface StoredPublication {
 function entriesOf(
   { sets }: Static<typeof Publication>,
   version: string,
-  wanted: readonly string[] = [],
+  isWanted: (entry: Static<typeof SetEntry>, next: Static<typeof SetEntry> | undefined) => boolean = () => false,
 ): Static<typeof SetEntry>[] {
   const here = sets.filter((s) => s.of === version)
-  const chosen = [...here, ...here.filter((s) => wanted.includes(s.version))]
+  const nextOf = (entry: Static<typeof SetEntry>) => here.slice(here.indexOf(entry) + 1).find((s) => s.id === entry.id)
+  const chosen = [...here, ...here.filter((s) => isWanted(s, nextOf(s)))]
   return [...new Map(chosen.map((s) => [s.id, s])).values()]
 }
 
@@ -184,12 +187,25 @@ export async function readCaptions(version: string): Promise<StoredPublication['
   const found = await readCaptionsVersion(version)
   return found && { version, tracks: found.tracks }
 }
-/** A caption track of a publication as WebVTT, by the version of its captions; null when there is none. */
-export async function readTrackOf(id: string, version: string, key: string): Promise<string | null> {
-  const isOne = (await publications().read(id))?.captions.some((c) => c.version === version)
-  const tracks = isOne ? (await readCaptions(version))?.tracks : undefined
-  return tracks?.find((t) => trackKey(t) === key)?.text ?? null
+/**
+ * A caption track of a publication as WebVTT, by the version of its captions; null when there is none for whoever began
+ * to watch at an instant (ISO 8601 UTC).
+ */
+export async function readTrackOf(id: string, version: string, key: string, began: string): Promise<string | null> {
+  const publication = await publications().read(id)
+  const entry = publication?.captions.find((c) => c.version === version)
+  const film = publication?.versions.find((v) => v.version === entry?.of)
+  if (!publication || !entry || !film || !isFor(film, began)) return null
+  const next = nextCaptions(publication, entry)
+  if (next && began >= next.publishedAt) return null
+  return (await readCaptions(version))?.tracks.find((t) => trackKey(t) === key)?.text ?? null
 }
+/** Whether a version is shown to whoever began to watch at an instant: the one that counts, or one that counted then. */
+const isFor = ({ replacedAt, media }: Static<typeof VersionEntry>, began: string) =>
+  replacedAt === null || (media && began < replacedAt)
+/** By which captions were replaced. */
+const nextCaptions = ({ captions }: Static<typeof Publication>, entry: Static<typeof CaptionsEntry>) =>
+  captions.slice(captions.indexOf(entry) + 1).find((c) => c.of === entry.of)
 /** The captions of a version of the publication. */
 const captionsEntry = ({ captions }: Static<typeof Publication>, of: string) => captions.findLast((c) => c.of === of)
 
@@ -201,11 +217,11 @@ async function readSet(version: string): Promise<StoredSet | null> {
 async function readWith(
   publication: Static<typeof Publication>,
   version: string,
-  wanted: readonly string[] = [],
+  isWanted?: Parameters<typeof entriesOf>[2],
 ): Promise<StoredPublication | null> {
   const found = await readManifest(version)
   if (!found) return null
-  const sets = await Promise.all(entriesOf(publication, version, wanted).map((entry) => readSet(entry.version)))
+  const sets = await Promise.all(entriesOf(publication, version, isWanted).map((entry) => readSet(entry.version)))
   const entry = captionsEntry(publication, version)
   return {
     version,
@@ -221,17 +237,31 @@ export async function readPublication(id: string): Promise<StoredPublication | n
   return publication && readWith(publication, publication.current)
 }
 
+/** A version that counts or counted, whether or not its media are still there; null when there is none. */
+export async function readVersionOf(id: string, version: string): Promise<StoredPublication | null> {
+  const publication = await publications().read(id)
+  return publication?.versions.some((v) => v.version === version) ? readWith(publication, version) : null
+}
+
 /**
- * A version that counts or counted, whether or not its media are still there; null when there is none.
- * @param sets versions of its sets, for whoever began with those; of the others the last ones are taken
+ * A version for whoever began to watch at an instant (ISO 8601 UTC): null when there is none, or when it was replaced
+ * before, or removed.
+ * @param sets versions of its sets that were begun with; of the others the last ones are taken
  */
-export async function readVersionOf(
+export async function readWatched(
   id: string,
   version: string,
+  began: string,
   sets: readonly string[] = [],
 ): Promise<StoredPublication | null> {
   const publication = await publications().read(id)
-  return publication?.versions.some((v) => v.version === version) ? readWith(publication, version, sets) : null
+  const entry = publication?.versions.find((v) => v.version === version)
+  if (!publication || !entry || !isFor(entry, began)) return null
+  return readWith(
+    publication,
+    version,
+    (set, next) => sets.includes(set.version) && (!next || began < next.publishedAt),
+  )
 }
 
 /** A version of a set that is or was asked in a publication; null when there is none. */
@@ -308,6 +338,7 @@ export async function startUpload(id: string, start: UploadStart): Promise<Publi
   checked(() => checkPublication(start))
   await requirePictures(id, sets)
   await giveUpStale()
+  await giveUpOthers(id)
   const version = randomUUID()
   const captionsVersion = randomUUID()
   const made = Object.fromEntries(sets.map(({ set }) => [set.id, randomUUID()]))
@@ -474,6 +505,23 @@ export const abortUpload = (id: string, version: string): Promise<void> =>
     await discard(version)
   })
 
+/**
+ * Makes room for one more upload of a publication: of those that were begun before, the one that has come on last may go
+ * on beside it. The others are of tabs that are gone, or are told that they are given up.
+ */
+const giveUpOthers = (id: string): Promise<void> =>
+  exclusively(id, async () => {
+    const own: { version: string; at: number }[] = []
+    for (const version of await uploads().ids()) {
+      const upload = await uploads().read(version)
+      if (upload?.publicationId !== id) continue
+      if (await isCommitted(id, version)) await closeUpload(version)
+      else own.push({ version, at: touched.get(version) ?? Date.parse(upload.startedAt) })
+    }
+    own.sort((a, b) => b.at - a.at)
+    for (const { version } of own.slice(MOST_OF_ONE - 1)) await discard(version)
+  })
+
 /** Gives up uploads that nobody has gone on with. */
 export async function giveUpStale(): Promise<void> {
   for (const version of await uploads().ids()) {
@@ -486,51 +534,104 @@ export async function giveUpStale(): Promise<void> {
   }
 }
 
-/** Removes media of versions that were replaced more than a day ago. */
+/** Removes media of versions, and captions, that were replaced more than a day ago. */
 export async function removeReplaced(): Promise<void> {
+  const isOver = (replacedAt: string | null | undefined) =>
+    typeof replacedAt === 'string' && Date.now() - Date.parse(replacedAt) > KEPT
   for (const id of await publications().ids())
-    await exclusively(id, async () => {
-      const publication = await publications().read(id)
-      const isOver = (v: Static<typeof VersionEntry>) =>
-        v.media &&
-        v.version !== publication?.current &&
-        v.replacedAt !== null &&
-        Date.now() - Date.parse(v.replacedAt) > KEPT
-      const over = publication?.versions.filter(isOver) ?? []
-      if (!publication || over.length === 0) return
-      for (const { version } of over) await useStore().parts.removeAll(`media/${version}`)
-      await publications().write(id, {
-        ...publication,
-        versions: publication.versions.map((v) => (isOver(v) ? { ...v, media: false } : v)),
-      })
-    })
+    try {
+      await removeOf(id, isOver)
+    } catch (error) {
+      // One that cannot be read holds up none of the others.
+      console.error(`What was replaced of ${id} could not be removed:`, errorMessage(error))
+    }
 }
 
-/** At the start, before anybody is served: removes what a killed server left of uploads that nothing names. */
+/**
+ * Removes all that was replaced of a publication at once, as when something is in it that nobody may see any more.
+ * Whoever watches it has to open the lecture anew. @returns how many earlier versions had films or captions still
+ */
+export async function removeEarlier(id: string): Promise<number> {
+  if (!(await publications().read(id))) refuse(404, 'Nothing of this lecture is published here.')
+  return removeOf(id, (replacedAt) => typeof replacedAt === 'string')
+}
+
+/** Removes films and captions that were replaced when `isOver` says so. @returns of how many versions */
+const removeOf = (id: string, isOver: (replacedAt: string | null | undefined) => boolean): Promise<number> =>
+  exclusively(id, async () => {
+    const publication = await publications().read(id)
+    if (!publication) return 0
+    const films = publication.versions.filter(
+      (v) => v.media && v.version !== publication.current && isOver(v.replacedAt),
+    )
+    const replacedAt = (entry: Static<typeof CaptionsEntry>) =>
+      nextCaptions(publication, entry)?.publishedAt ??
+      publication.versions.find((v) => v.version === entry.of)?.replacedAt
+    const captions = publication.captions.filter((entry) => isOver(replacedAt(entry)))
+    if (films.length === 0 && captions.length === 0) return 0
+    for (const { version } of films) await useStore().parts.removeAll(`media/${version}`)
+    for (const { version } of captions) await captionVersions().remove(version)
+    await publications().write(id, {
+      ...publication,
+      versions: publication.versions.map((v) => (films.includes(v) ? { ...v, media: false } : v)),
+      captions: publication.captions.filter((entry) => !captions.includes(entry)),
+    })
+    return films.length + captions.length
+  })
+
+const Orphan = Type.Object({ since: Instant }, closed)
+/** Since when nothing names what is stored under a version. */
+export const orphans = () => useStore().documents('orphans', Orphan)
+/** For how long it stays all the same, ms: should what named it be put back, it is there. */
+const TRASH = 30 * 24 * 60 * 60 * 1000
+
+/**
+ * At the start, before anybody is served: marks what is stored and nothing names, as a killed server leaves it, and
+ * removes what has been so for 30 days. Nothing is removed while something is missing or unreadable that may have named
+ * it.
+ */
 export async function removeOrphans(): Promise<void> {
   const named = new Set<string>()
+  const films = new Set(await versions().ids())
+  const askedSets = new Set(await setVersions().ids())
+  let isSure = true
+  /** Reads one, or says that it cannot be. */
+  const read = async <T>(what: string, documents: Documents<T>, id: string): Promise<T | null> => {
+    const found = await documents.read(id).catch((error: unknown) => {
+      console.error(`${what} ${id} cannot be read:`, errorMessage(error))
+      return null
+    })
+    isSure &&= found !== null
+    return found
+  }
   for (const version of await uploads().ids()) {
-    const upload = await uploads().read(version)
+    const upload = await read('The upload', uploads(), version)
     for (const one of [version, upload?.captions ?? '', ...Object.values(upload?.sets ?? {})]) named.add(one)
   }
   for (const id of await publications().ids()) {
-    const publication = await publications().read(id)
-    const { versions: films = [], captions = [], sets = [] } = publication ?? {}
-    // Captions that were replaced are read by nobody any more: an open player has them already, or asks for the new ones.
-    const counting = captions.filter((c) => publication && captionsEntry(publication, c.of) === c)
-    for (const { version } of [...films, ...counting, ...sets]) named.add(version)
+    const publication = await read('The publication', publications(), id)
+    if (!publication) continue
+    for (const { version } of [...publication.versions, ...publication.captions, ...publication.sets])
+      named.add(version)
+    isSure &&= publication.versions.every((v) => films.has(v.version))
+    isSure &&= publication.sets.every((s) => askedSets.has(s.version))
   }
-  // A publication that could not be read may have named anything: its versions stay until a person has looked.
-  const unsure = (await useStore().setAside()).filter((s) => s.name.startsWith('publications-'))
-  for (const documents of [versions(), captionVersions(), setVersions()])
-    for (const version of await documents.ids()) {
-      if (named.has(version)) continue
-      const publicationId = (await documents.read(version))?.publicationId ?? ''
-      if (unsure.some((s) => s.name.startsWith(`publications-${publicationId}.json`))) named.add(version)
-      else await documents.remove(version)
+  // What was set aside may have named anything: its versions stay until a person has looked.
+  isSure &&= !(await useStore().setAside()).some((s) => /^(publications|versions|sets|uploads)-/.test(s.name))
+  const found = new Set<string>(await useStore().parts.names('media'))
+  for (const ids of [films, askedSets, await captionVersions().ids()]) for (const id of ids) found.add(id)
+  for (const version of await orphans().ids())
+    if (named.has(version) || !found.has(version)) await orphans().remove(version)
+  for (const version of found) {
+    if (named.has(version)) continue
+    const mark = await orphans().read(version)
+    if (!mark) await orphans().write(version, { since: now() })
+    else if (isSure && Date.now() - Date.parse(mark.since) > TRASH) {
+      await useStore().parts.removeAll(`media/${version}`)
+      for (const documents of [versions(), captionVersions(), setVersions()]) await documents.remove(version)
+      await orphans().remove(version)
     }
-  for (const version of await useStore().parts.names('media'))
-    if (!named.has(version)) await useStore().parts.removeAll(`media/${version}`)
+  }
 }
 
 /** Bytes `from`…`to` (inclusive) of a published file, a little at a time; whoever stops asking costs nothing more. */

@@ -123,6 +123,10 @@ export interface WatchSession {
   until: number
 }
 
+/** When a session began, however often it was renewed, ISO 8601 UTC. */
+export const beganAt = ({ until }: Pick<WatchSession, 'until'>): string =>
+  new Date((until - SESSION) * 1000).toISOString()
+
 /** How long one may watch after coming from the course page, and how long a token holds that is not renewed, s. */
 const SESSION = 12 * 3600
 const TOKEN = 3600

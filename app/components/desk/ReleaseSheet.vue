@@ -19,6 +19,7 @@ import {
   projectSets,
   publicationIdOf,
   publish,
+  removeEarlier,
   removePlace,
   savePlace,
   withOwnSets,
@@ -219,6 +220,25 @@ async function keep(): Promise<void> {
   )
   if (done) draft.value = null
 }
+/** For what nobody may see any more, such as a name that was said and has been cut out. */
+async function forgetEarlier(): Promise<void> {
+  const id = release.value?.publicationId
+  const sure =
+    id &&
+    (await ElMessageBox.confirm(
+      'Earlier films and captions otherwise stay for a day, for students who are watching them. Those students will have to reload the page.',
+      'Remove earlier versions now?',
+      { confirmButtonText: 'Remove', cancelButtonText: 'Cancel' },
+    ).catch(() => null))
+  if (!sure) return
+  let removed = 0
+  await tell(
+    async () => {
+      removed = await removeEarlier(id)
+    },
+    () => (removed === 0 ? 'No earlier version was left.' : 'Earlier versions are removed.'),
+  )
+}
 async function takeOff(row: PlaceRow): Promise<void> {
   const sure = await ElMessageBox.confirm(
     'Students do not find it there any more. What they sent back is fetched before, and stays in the results.',
@@ -322,6 +342,7 @@ async function takeOff(row: PlaceRow): Promise<void> {
       <template v-if="siteAddress">
         · <a :href="`${siteAddress}/`" target="_blank" rel="noopener">The course site, as a student sees it</a>
       </template>
+      · <el-button link size="small" :disabled="!!job" @click="forgetEarlier">Remove earlier versions …</el-button>
     </p>
   </div>
 </template>
@@ -387,6 +408,8 @@ async function takeOff(row: PlaceRow): Promise<void> {
 }
 .links {
   display: flex;
-  gap: 8px;
+  flex-wrap: wrap;
+  align-items: baseline;
+  gap: 4px 8px;
 }
 </style>

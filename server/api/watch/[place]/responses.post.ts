@@ -18,9 +18,10 @@ export default defineEventHandler(async (event) => {
   setHeader(event, 'cache-control', 'no-store')
   // Whoever began with an earlier version goes on with it.
   const { version, sets } = getQuery(event)
-  const watched = await readVersionOf(
+  const watched = await readWatched(
     place.publicationId,
     String(version ?? ''),
+    beganAt(session),
     String(sets ?? '')
       .split(',')
       .slice(0, 20),

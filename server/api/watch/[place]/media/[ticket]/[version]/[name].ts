@@ -7,9 +7,9 @@ import { requestedRange } from '../../../../../../utils/range'
 export default defineEventHandler(async (event) => {
   onlyMethods(event, 'GET', 'HEAD')
   const placeId = idParam(event, 'place')
-  await requireTicket(getRouterParam(event, 'ticket') ?? '', placeId)
+  const session = await requireTicket(getRouterParam(event, 'ticket') ?? '', placeId)
   const place = await openPlace(placeId)
-  const publication = await readVersionOf(place.publicationId, idParam(event, 'version'))
+  const publication = await readWatched(place.publicationId, idParam(event, 'version'), beganAt(session))
   const name = getRouterParam(event, 'name', { decode: true })
   const file = publication?.manifest.files.find((f) => f.name === name)
   if (!publication || !file) refuse(404, 'This lecture has no such file.')
