@@ -1,8 +1,14 @@
 /** A lecture in several courses, and questions that are published anew without its films. */
+import { once } from 'node:events'
+import { mkdtemp, rm } from 'node:fs/promises'
+import { createServer, type AddressInfo } from 'node:net'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
+import { startBuiltServer } from '../scripts/built-server.mjs'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
@@ -235,4 +241,25 @@ test('results are those of a place, and stay when the lecture is taken off its c
   await expect.poll(answered, { timeout: 20_000 }).toBe(here)
   expect(author.errors).toEqual([])
   expect(student.errors).toEqual([])
+})
+
+test('a course site that hangs keeps nobody waiting', async () => {
+  const hanging = createServer(() => undefined).listen(0, '127.0.0.1')
+  await once(hanging, 'listening')
+  const data = await mkdtemp(join(tmpdir(), 'thaw-hanging-'))
+  try {
+    const server = await startBuiltServer({
+      ...{ data, key: AUTHOR_KEY, demo: true },
+      // What the demo has for its course pages is told there, and nothing comes back.
+      settings: { THAW_COURSE_SITE: `http://127.0.0.1:${(hanging.address() as AddressInfo).port}` },
+    })
+    try {
+      expect((await fetch(`${server.origin}/api/about`, { signal: AbortSignal.timeout(12_000) })).status).toBe(200)
+    } finally {
+      await server.stop()
+    }
+  } finally {
+    hanging.close()
+    await rm(data, { recursive: true, force: true })
+  }
 })

@@ -236,7 +236,7 @@ async function forgetEarlier(): Promise<void> {
     async () => {
       removed = await removeEarlier(id)
     },
-    () => (removed === 0 ? 'No earlier version was left.' : 'Earlier versions are removed.'),
+    () => (removed === 0 ? 'There were no earlier versions.' : 'Earlier versions are removed.'),
   )
 }
 async function takeOff(row: PlaceRow): Promise<void> {
@@ -342,7 +342,9 @@ async function takeOff(row: PlaceRow): Promise<void> {
       <template v-if="siteAddress">
         · <a :href="`${siteAddress}/`" target="_blank" rel="noopener">The course site, as a student sees it</a>
       </template>
-      · <el-button link size="small" :disabled="!!job" @click="forgetEarlier">Remove earlier versions …</el-button>
+    </p>
+    <p v-if="release">
+      <el-button size="small" :disabled="!!job" @click="forgetEarlier">Remove earlier versions …</el-button>
     </p>
   </div>
 </template>
@@ -379,6 +381,14 @@ async function takeOff(row: PlaceRow): Promise<void> {
 .places p {
   margin: 0;
 }
+.places li > div {
+  display: flex;
+  flex-shrink: 0;
+  gap: 6px;
+}
+.places .el-button {
+  margin: 0;
+}
 .draft {
   display: flex;
   flex-direction: column;
@@ -408,8 +418,6 @@ async function takeOff(row: PlaceRow): Promise<void> {
 }
 .links {
   display: flex;
-  flex-wrap: wrap;
-  align-items: baseline;
-  gap: 4px 8px;
+  gap: 8px;
 }
 </style>
