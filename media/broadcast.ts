@@ -26,8 +26,11 @@ export interface BroadcastFeed {
 }
 
 export interface BroadcastEvents {
-  /** A run begins, with this init segment: what follows does not go on from what came before. */
-  onRun(init: Bytes): void
+  /**
+   * A run begins, with this init segment: what follows does not go on from what came before. `type` is the media type
+   * with its codecs (RFC 6381).
+   */
+  onRun(init: Bytes, type: string): void
   /** The next segment of the run, `duration` s long. */
   onSegment(bytes: Bytes, duration: number): void
   /** What was recorded could not be sent out; a further run is tried. */
@@ -81,6 +84,9 @@ const join = (parts: readonly Uint8Array[]): Bytes => {
   return bytes
 }
 
+const typeOf = (tracks: readonly Track[]): string =>
+  `${tracks.some((t) => t.kind !== 'sound') ? 'video' : 'audio'}/mp4; codecs="${tracks.map((t) => t.config?.codec ?? '').join(', ')}"`
+
 /**
  * One run: a file of fragments of these tracks, of which the first leads.
  * @param after the end of the run before: nothing is told of this one until then
@@ -103,7 +109,7 @@ function beginRun(
     fastStart: 'fragmented',
     minimumFragmentDuration: SEGMENT,
     onFtyp: (data) => void head.push(data.slice()),
-    onMoov: (data) => events.onRun(join([...head, data])),
+    onMoov: (data) => events.onRun(join([...head, data]), typeOf(tracks)),
     onMoof: (data) => {
       moof = data.slice()
     },

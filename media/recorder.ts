@@ -15,6 +15,7 @@ import {
   type EncodedPacket,
   type VideoCodec,
 } from 'mediabunny'
+import { atRate } from '#core/record/at-rate'
 import { clockWatch, type ClockPoint } from '#core/record/clock'
 import { liveSound } from '#core/record/live-sound'
 
@@ -127,9 +128,13 @@ function chunkWriter(feedId: string, events: RecorderEvents): WritableStream<Uin
   })
 }
 
+/** Hz; that of Opus, whatever a device runs at. */
+const SOUND_RATE = 48_000
+
 /** Makes what a device gives to what is encoded. */
 function soundProcess(gain: () => number): (block: AudioSample) => AudioSample[] {
   const sound = liveSound(gain)
+  const convert = atRate(SOUND_RATE)
   return (block) => {
     const { sampleRate, numberOfFrames } = block
     const channels = Array.from({ length: Math.min(2, block.numberOfChannels) }, (_, planeIndex) => {
@@ -137,10 +142,10 @@ function soundProcess(gain: () => number): (block: AudioSample) => AudioSample[]
       block.copyTo(samples, { planeIndex, format: 'f32-planar' })
       return samples
     })
-    return sound(block.timestamp, sampleRate, channels).map(
-      ({ at, planes }) =>
-        new AudioSample({ data: planes, format: 'f32-planar', numberOfChannels: 2, sampleRate, timestamp: at }),
-    )
+    const format = { format: 'f32-planar', numberOfChannels: 2, sampleRate: SOUND_RATE } as const
+    return sound(block.timestamp, sampleRate, channels)
+      .flatMap((stereo) => convert(stereo, sampleRate))
+      .map(({ at, planes }) => new AudioSample({ ...format, data: planes, timestamp: at }))
   }
 }
 

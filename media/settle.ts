@@ -13,6 +13,7 @@ import {
 import { keepTime, type ClockPoint } from '#core/record/clock'
 import { convert } from './convert'
 import { UnusableFile } from './probe'
+import { atDecodedRate } from './opus'
 import { openInput } from './read'
 import { openStore, readScratch } from './store'
 
@@ -49,8 +50,9 @@ async function settleInTime(recorded: Blob, name: string, clock: readonly ClockP
   try {
     const track = (await input.canRead()) ? await input.getPrimaryAudioTrack() : null
     const codec = await track?.getCodec()
-    const config = await track?.getDecoderConfig()
-    if (!track || !codec || !config) return null
+    const found = await track?.getDecoderConfig()
+    if (!track || !codec || !found) return null
+    const config = atDecodedRate(found)
     const times = keepTime(await sizesOf(track), clock)
     if (times.every((n) => n === 1)) return null
     const store = openStore({ kind: 'scratch', name })

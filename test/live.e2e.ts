@@ -241,10 +241,30 @@ test('the recording is at the same link once it is published', async () => {
   expect([...author.errors, ...student.errors]).toEqual([])
 })
 
-test('an announcement can be taken back', async () => {
+test('what students could not play is told to the lecturer at once', async () => {
   await author.go(`${origin}/record?lecture=avalanche`)
   await author.click('button', 'Announce …')
   await author.click('button', 'Announce it')
+  await author.see('announced for')
+  // As a browser that refuses what is in it.
+  await author.page.evaluate(() => {
+    SourceBuffer.prototype.appendBuffer = () => {
+      throw new Error('this sound is not understood')
+    }
+  })
+  await author.click('switch', 'Lecture hall')
+  await author.find('meter', 'Sound level of Lectern microphone')
+  await author.click('button', 'Start recording')
+  await author.click('button', 'Begin now')
+  await author.see('Students cannot play what goes out: this sound is not understood.')
+  await author.click('button', 'Stop')
+  await author.click('button', 'Discard and start over')
+  await author.click('button', 'Discard it')
+  await author.find('button', 'Start recording')
+})
+
+test('an announcement can be taken back', async () => {
+  await author.go(`${origin}/record?lecture=avalanche`)
   await author.see('announced for')
   await student.go(`${courseSite}/courses/ps115`)
   await student.see('live,')

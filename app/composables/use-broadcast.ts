@@ -1,10 +1,11 @@
 import { errorMessage } from '#core/text/error-message'
-import { ref, shallowRef, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { db } from '~/db/database'
 import { livePort } from '~/services/broadcast'
 import type { LiveFeed, LiveOut } from '~/services/recording'
 import { createSender, type Sender, type SendingState } from '~/services/sending'
 import { startBroadcast, type Broadcaster } from '#media/broadcast'
+import { checkBroadcast } from '#media/broadcast-check'
 
 const nothing: SendingState = { sent: 0, waiting: 0, watching: 0, trouble: '' }
 
@@ -17,6 +18,9 @@ export function useBroadcast(lectureId: string) {
   let sender: Sender | null = null
   let broadcaster: Broadcaster | null = null
   let feeds: readonly LiveFeed[] = []
+  /** What is wrong with what goes out itself, whether or not it arrives; until a further run plays. */
+  const unplayable = ref('')
+  const check = checkBroadcast((says) => (unplayable.value = says))
 
   const shownFeed = () =>
     (
@@ -33,8 +37,15 @@ export function useBroadcast(lectureId: string) {
       if (!sender) state.value = nothing
       feeds = all
       broadcaster = startBroadcast(all, shownFeed(), {
-        onRun: (init) => sender?.run(init),
-        onSegment: (bytes, duration) => sender?.segment(bytes, duration),
+        onRun: (init, type) => {
+          unplayable.value = ''
+          check.run(init, type)
+          sender?.run(init)
+        },
+        onSegment: (bytes, duration) => {
+          check.segment(bytes)
+          sender?.segment(bytes, duration)
+        },
         onTrouble: (error) => {
           state.value = {
             ...state.value,
@@ -53,9 +64,11 @@ export function useBroadcast(lectureId: string) {
     },
     paused: () => sender?.transition('paused'),
     ended() {
+      check.end()
       sender?.transition('ended')
       sender = broadcaster = null
     },
   }
-  return { announced, state, shown, out }
+  const told = computed(() => (unplayable.value ? { ...state.value, trouble: unplayable.value } : state.value))
+  return { announced, state: told, shown, out }
 }

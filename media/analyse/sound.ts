@@ -3,6 +3,7 @@ import { AudioSampleSink } from 'mediabunny'
 import { soundAnalyser, type SoundAnalysis } from '#core/sound/analysis'
 import { quantise, type PeakLevel } from '#core/sound/peaks'
 import { usualSilence, type SilenceSettings } from '#core/sound/silence'
+import { decodedRate } from '../opus'
 import { openInput, openScattered } from '../read'
 import type { PcmMessage, PcmRequest } from './pcm-worker'
 
@@ -120,7 +121,7 @@ export async function analyseSound(
   try {
     const track = await input.getPrimaryAudioTrack()
     if (!track) throw new Error('This file has no sound.')
-    const sampleRate = await track.getSampleRate()
+    const sampleRate = await decodedRate(track)
     const channels = await track.getNumberOfChannels()
     const duration = await track.computeDuration()
     const analyser = soundAnalyser(sampleRate, channels, silence)

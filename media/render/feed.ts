@@ -10,6 +10,7 @@ import {
 } from 'mediabunny'
 import { nominalFrameRate } from '../probe'
 import { firstEntry } from './recovered'
+import { decodedRate } from '../opus'
 import { openInput } from '../read'
 
 export interface OpenPicture {
@@ -142,7 +143,7 @@ async function openSound(track: InputAudioTrack): Promise<OpenSound> {
     track,
     packets: new EncodedPacketSink(track),
     samples: new AudioSampleSink(track),
-    sampleRate: await track.getSampleRate(),
+    sampleRate: await decodedRate(track),
     channels: await track.getNumberOfChannels(),
   }
 }

@@ -16,6 +16,7 @@ import {
 } from 'mediabunny'
 import { isUntouched, runsOn, type Script, type SoundSource, type SoundSpan } from '#core/render/script'
 import { planSound, type CopiedSound, type EncodedSound, type SoundGrid } from '#core/render/splice'
+import { atDecodedRate } from '../opus'
 import type { OpenSound } from './feed'
 import { soundMix, type Pcm, type SoundMix } from './pcm'
 import { treatedSound } from './treat'
@@ -74,7 +75,8 @@ async function copyable(sounds: readonly OpenSound[], codecs: readonly AudioCode
   const [first] = sounds
   if (!first) return ''
   const codec = await first.track.getCodec()
-  const config = await first.track.getDecoderConfig()
+  const found = await first.track.getDecoderConfig()
+  const config = found && atDecodedRate(found)
   if (!config || !codec) return 'The sound’s coding is not known.'
   if ((codec !== 'aac' && codec !== 'opus') || !codecs.includes(codec))
     return `The sound is coded as ${codec}, which this kind of file does not hold or which cannot be encoded here.`
@@ -87,7 +89,8 @@ async function copyable(sounds: readonly OpenSound[], codecs: readonly AudioCode
   if (!(packet > 0)) return 'The sound’s packets have no length.'
   const starts = new Map<OpenSound, { grid: number; end: number }>()
   for (const sound of sounds) {
-    const other = await sound.track.getDecoderConfig()
+    const stated = await sound.track.getDecoderConfig()
+    const other = stated && atDecodedRate(stated)
     if (
       other?.codec !== config.codec ||
       other.sampleRate !== config.sampleRate ||

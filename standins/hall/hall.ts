@@ -116,7 +116,8 @@ const hears = { lectern: { voice: 1, fan: 0.0008 }, ceiling: { voice: 0.22, fan:
  * @throws {Error} with a sentence when the voice cannot be played
  */
 export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallControl> {
-  const context = new AudioContext({ sampleRate: 48_000 })
+  // As many microphones do; what is recorded is 48 kHz all the same.
+  const context = new AudioContext({ sampleRate: 44_100 })
   const talk = await context.decodeAudioData(await voice.arrayBuffer())
   const speaker = context.createAnalyser()
   speaker.fftSize = 1024
