@@ -3,7 +3,7 @@ import { rangeOf, type ItemRef, type Timed } from '#core/documents/items'
 import { spokenWords } from '#core/captions/spoken'
 import { joinSlides } from '#core/record/recording'
 import { sortTargets, type SnapTarget } from '#core/time/snap'
-import { toResult } from '#core/time/time-map'
+import { seenFrom, toResult } from '#core/time/time-map'
 import { recorded, type RecordedTime } from '#core/time/units'
 import { useDesk } from '~/stores/desk'
 
@@ -26,14 +26,11 @@ export function useStops() {
   const desk = useDesk()
   const { silences } = useSoundFound(() => desk.recording)
   const { slides } = useStills(() => desk.recording)
-  const shown = computed(() =>
-    desk.recording
-      ? joinSlides(
-          desk.recording,
-          slides.value.map((s) => s.at),
-        )
-      : [],
-  )
+  const shown = computed(() => {
+    const { recording } = desk
+    const found = slides.value.map((s) => s.at)
+    return recording ? seenFrom(desk.map, joinSlides(recording, found)) : []
+  })
   const edges = (ranges: readonly { from: number; to: number }[]) => ranges.flatMap((r) => [r.from, r.to])
   const instants = computed<Record<StopKind, readonly number[]>>(() => ({
     cut: [...edges(desk.map.removed), ...(desk.edit?.splits ?? []).map((s) => s.at)],

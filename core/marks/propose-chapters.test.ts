@@ -1,7 +1,7 @@
 import { expect, test } from 'vitest'
 import type { Cue } from '../schema/captions'
 import { recorded } from '../time/units'
-import { proposeChapters } from './propose-chapters'
+import { proposeChapters, topicBetween } from './propose-chapters'
 
 const topics = [
   'glacier ice flows slowly downhill under gravity and crevasses open where the glacier bends over rock',
@@ -39,4 +39,10 @@ test('nothing is proposed in what is short, or speaks of one thing throughout', 
   expect(proposeChapters([], [])).toEqual([])
   expect(proposeChapters(lecture(topics.slice(0, 1), 1).cues, [])).toEqual([])
   expect(proposeChapters(lecture(topics.slice(0, 1), 10).cues, [])).toEqual([])
+})
+
+test('what a slide is about is told by what is said while it is shown', () => {
+  const { cues, begins } = lecture(topics, 1)
+  expect(topicBetween(cues, begins[2]!, Infinity)).toMatch(/salmon|rivers|eggs|oxygen|gravel|stones|meltwater|swim/i)
+  expect(topicBetween(cues, 5000, 6000)).toBe('')
 })

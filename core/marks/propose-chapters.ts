@@ -87,12 +87,24 @@ function titleOf(part: readonly Said[], all: Map<string, number>): string {
 }
 
 /**
+ * What is spoken of between two instants, in the two words that are said there more than elsewhere; empty when too little
+ * is said. @param cues in time order
+ */
+export function topicBetween(cues: readonly Cue[], from: number, to: number): string {
+  const said = telling(cues)
+  const part = said.filter((s) => s.at >= from && s.at < to)
+  return part.length < 2 ? '' : titleOf(part, countOf(said))
+}
+
+const telling = (cues: readonly Cue[]): Said[] => saidIn(cues).filter((s) => s.root.length > 2 && !COMMON.has(s.word))
+
+/**
  * @param cues in time order
  * @param silences sorted
  * @returns in time order; nothing for what is too short, or speaks of one thing throughout
  */
 export function proposeChapters(cues: readonly Cue[], silences: readonly RecordedRange[]): ChapterProposal[] {
-  const said = saidIn(cues).filter((s) => s.root.length > 2 && !COMMON.has(s.word))
+  const said = telling(cues)
   const end = cues.at(-1)?.to ?? 0
   if (said.length < 2 * BLOCK || end < 2 * SHORTEST) return []
   // A chapter can begin where a cue does, which is where a sentence or a breath ends.

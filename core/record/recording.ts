@@ -123,12 +123,19 @@ export function recordingState(takes: readonly Pick<Take, 'state'>[]): Exclude<T
   return order.find((state) => takes.some((t) => t.state === state)) ?? 'none'
 }
 
+/** When a slide appears. `numbered` when it does not say its own title. */
+export interface RecordedSlide {
+  at: RecordedTime
+  title: string
+  numbered?: boolean
+}
+
 /**
  * The slides of a lecture: where a deck itself said what it showed, that is better known than what can be seen.
  * @param seen when slides were seen to appear, in the lecture's time
  */
-export function joinSlides(recording: Recording, seen: readonly number[]): { at: RecordedTime; title: string }[] {
-  const found = seen.map((at, i) => ({ at: recorded(at), title: `Slide ${i + 1}` }))
+export function joinSlides(recording: Recording, seen: readonly number[]): RecordedSlide[] {
+  const found = seen.map((at, i) => ({ at: recorded(at), title: `Slide ${i + 1}`, numbered: true }))
   return recording.takes.flatMap((take) => take.slides ?? found.filter((s) => s.at >= take.from && s.at < take.to))
 }
 

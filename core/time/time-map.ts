@@ -175,6 +175,17 @@ export function projectRange(map: TimeMap, range: RecordedRange): ProjectedRange
   return { pieces, lost: Math.max(0, range.to - range.from - left) }
 }
 
+/**
+ * Things that each last until the next, such as slides, from the first instant at which they are seen: one whose
+ * beginning was taken out begins at the seam, and one of which nothing is kept is left out.
+ * @param items in the order of their times
+ */
+export const seenFrom = <T extends { at: RecordedTime }>(map: TimeMap, items: readonly T[]): T[] =>
+  items.flatMap((item, i) => {
+    const first = nextKept(map, item.at)
+    return first !== null && first < (items[i + 1]?.at ?? map.duration) ? [{ ...item, at: first }] : []
+  })
+
 /** Splits timed items into those that are still visible and those that fell inside a removed range. */
 export function projectInstants<T>(
   map: TimeMap,

@@ -10,10 +10,12 @@ import {
   nextKept,
   projectInstants,
   projectRange,
+  seenFrom,
   toRecorded,
   toResult,
 } from './time-map'
 import { formatTimecode, parseTimecode, sayDuration } from './timecode'
+import { projectChapters } from '../marks/chapters'
 import { recorded, result, type RecordedRange } from './units'
 
 const range = (from: number, to: number): RecordedRange => ({ from: recorded(from), to: recorded(to) })
@@ -184,6 +186,27 @@ describe('a map with something put in', () => {
         expect(map.length).toBeCloseTo(end, 6)
         const there = toResult(map, recorded(t))
         if (there.kind === 'kept' && t < DURATION) expect(toRecorded(map, there.at)).toBeCloseTo(t, 6)
+      }),
+    )
+  })
+})
+
+describe('what lasts until the next, slides and chapters,', () => {
+  it('is there wherever something of it is kept, from the first of that on', () => {
+    fc.assert(
+      fc.property(ranges, fc.uniqueArray(instant, { maxLength: 12 }), (removed, starts) => {
+        const map = buildTimeMap(recorded(DURATION), removed)
+        const items = starts.sort((a, b) => a - b).map((at, i) => ({ id: String(i), at, title: '' }))
+        const seen = seenFrom(map, items)
+        for (const [i, item] of items.entries()) {
+          const to = items[i + 1]?.at ?? recorded(DURATION)
+          const [piece] = projectRange(map, { from: item.at, to }).pieces
+          const found = seen.find((s) => s.id === item.id)
+          expect(found !== undefined).toBe(piece !== undefined)
+          if (found && piece) expect(toResult(map, found.at)).toMatchObject({ kind: 'kept', at: piece.from })
+        }
+        const chapters = projectChapters(items, map).visible.map(({ item, at }) => [item.id, at])
+        expect(chapters).toEqual(seen.map((s) => [s.id, toResult(map, s.at).at]))
       }),
     )
   })

@@ -1,10 +1,10 @@
 <script setup lang="ts">
 import { Plus } from 'lucide-vue-next'
 import type { Timed } from '#core/documents/items'
-import { proposeChapters, type ChapterProposal } from '#core/marks/propose-chapters'
+import { proposeChapters, topicBetween, type ChapterProposal } from '#core/marks/propose-chapters'
 import type { Chapter } from '#core/schema/marks'
 import { sayCount } from '#core/text/words'
-import { toResult } from '#core/time/time-map'
+import { nextKept, toResult } from '#core/time/time-map'
 import { formatTimecode } from '#core/time/timecode'
 import { recorded, type RecordedTime } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -36,7 +36,21 @@ async function add(of: readonly { at: RecordedTime; title: string }[], says: str
 }
 const addHere = () =>
   add([{ at: desk.recordedTime, title: '' }], `A chapter at ${formatTimecode(desk.recordedTime, 1)}`)
-const slides = computed(() => stops.slides.value.filter((s) => isNew(s.at) && toResult(desk.map, s.at).kind === 'kept'))
+/** Chapters that the slides would make: the first at the beginning, each named by its slide, or by what is said there. */
+const slides = computed(() => {
+  const start = nextKept(desk.map, recorded(0))
+  const [first] = stops.slides.value
+  const all =
+    first && start !== null && first.at - start > NEAR
+      ? [{ at: start, title: 'Beginning', numbered: true }, ...stops.slides.value]
+      : stops.slides.value
+  return all
+    .map(({ at, title, numbered }, i) => {
+      const topic = numbered && topicBetween(desk.spoken?.cues ?? [], at, all[i + 1]?.at ?? desk.map.duration)
+      return { at: i === 0 && start !== null ? start : at, title: topic || title }
+    })
+    .filter((s) => isNew(s.at))
+})
 const addSlides = () => add(slides.value, `Chapters from ${sayCount(slides.value.length, 'slide', 'slides')}`)
 async function rename({ id, at }: Chapter, title: string): Promise<void> {
   const item: Chapter = { id, at, title }
