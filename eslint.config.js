@@ -55,6 +55,15 @@ const wall = (room) => ({
   },
 })
 
+/**
+ * A list spread into a call is as many arguments as it has entries, and one that somebody else sends breaks the call.
+ * @param {string} callee selects the calls @param {string} instead what to use
+ */
+const spread = (callee, instead) => ({
+  selector: `CallExpression[${callee}] > SpreadElement`,
+  message: `A long list breaks this call (as many arguments as entries): use ${instead}.`,
+})
+
 export default tseslint.config(
   { ignores: ['.nuxt/**', '.output/**', '.build/**', 'public/**', 'node_modules/**', 'docs/**'] },
   ...tseslint.configs.recommended,
@@ -78,6 +87,22 @@ export default tseslint.config(
     },
   },
   ...Object.keys(mayUse).map(wall),
+  {
+    files: ['{core,media,player,server,standins,app}/**/*.{ts,vue}'],
+    ignores: ['**/*.test.ts'],
+    rules: { 'no-restricted-syntax': ['error', spread("callee.object.name='Math'", 'max and min of d3-array')] },
+  },
+  {
+    files: ['server/**/*.ts'],
+    ignores: ['**/*.test.ts'],
+    rules: {
+      'no-restricted-syntax': [
+        'error',
+        spread("callee.object.name='Math'", 'max and min of d3-array'),
+        spread('callee.property.name=/^(push|unshift)$/', 'a loop'),
+      ],
+    },
+  },
   { files: ['**/*.test.ts', 'test/**'], rules: { '@typescript-eslint/no-non-null-assertion': 'off' } },
   {
     files: ['test/*.e2e.ts', 'test/person.ts', 'test/engine/**'],

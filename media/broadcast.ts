@@ -6,6 +6,7 @@
  *     sound    ············──────       a track that falls silent, or comes back, begins a further run
  *     runs     ├──1─────────┤├──2
  */
+import { max, min } from 'd3-array'
 import {
   EncodedAudioPacketSource,
   EncodedVideoPacketSource,
@@ -158,7 +159,7 @@ function beginRun(
     /** Whether picture and sound have come apart since the run began; what makes both late does not matter. */
     hasDrifted() {
       const moved = sources.map(({ track, late }) => (track.late ?? late) - late)
-      return Math.max(...moved) - Math.min(...moved) > DRIFT
+      return (max(moved) ?? -Infinity) - (min(moved) ?? Infinity) > DRIFT
     },
     add(track: Track, packet: EncodedPacket): void {
       const source = sources.find((s) => s.track === track)

@@ -1,6 +1,7 @@
 /**
  * What a media file is, read from the file itself and not from its name; and a true sentence when it cannot be used.
  */
+import { max } from 'd3-array'
 import { EncodedPacketSink, type Input, type InputAudioTrack, type InputTrack, type InputVideoTrack } from 'mediabunny'
 import { openInput } from './read'
 import { firstEntry } from './render/recovered'
@@ -75,7 +76,9 @@ async function probePicture(track: InputVideoTrack): Promise<PictureProbe> {
     frameRate: nominalFrameRate((await track.computePacketStats(120)).averagePacketRate),
     constant: odd <= Math.max(1, steps.length / 100),
     keyFrameSpacing:
-      keys.length > 1 ? Math.round(1000 * Math.max(...keys.slice(1).map((t, i) => t - (keys[i] ?? 0)))) / 1000 : null,
+      keys.length > 1
+        ? Math.round(1000 * (max(keys.slice(1).map((t, i) => t - (keys[i] ?? 0))) ?? -Infinity)) / 1000
+        : null,
     rotation: await track.getRotation(),
     start: await track.getFirstTimestamp(),
   }

@@ -1,4 +1,5 @@
 /** Stills along a result, composed of its films as the player composes them, in one JPEG. */
+import { max } from 'd3-array'
 import { arrange, arrangementAt, type Box, type Sizes } from '#core/picture/layout'
 import { sheetSize, stillAt, stillStretches, type StillGrid } from '#core/picture/still-sheet'
 import type { PublishedArrangement } from '#core/schema/publication'
@@ -45,7 +46,7 @@ export async function stillSheet(
       const shown = stills.flatMap(({ from, at, placed }) =>
         placed.filter((p) => p.feed === id).map(({ box }) => ({ from, at, width: box.width })),
       )
-      return [id, smallPicturesAt(blob, shown, Math.max(2, ...shown.map((s) => s.width)))]
+      return [id, smallPicturesAt(blob, shown, Math.max(2, max(shown, (s) => s.width) ?? 2))]
     }),
   )
   const draw = (picture: OffscreenCanvas, { x, y }: Pick<Box, 'x' | 'y'>, box: Box, clip: Box) => {

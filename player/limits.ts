@@ -1,4 +1,5 @@
 /** How far one may jump ahead, by what holds for the questions. */
+import { max } from 'd3-array'
 import type { WatchView } from '#core/packages/watch-view'
 
 export interface Limit {
@@ -23,7 +24,10 @@ export function jumpLimit(
   if (sets.some((s) => !s.policy.ahead && asks(s) && !isOver(s))) {
     // What was answered was reached, perhaps on another device.
     const answered = checkpoints.filter(isDone).map((c) => c.at)
-    limits.push({ at: Math.max(reached, ...answered), why: 'You can jump ahead where you have watched already.' })
+    limits.push({
+      at: Math.max(reached, max(answered) ?? reached),
+      why: 'You can jump ahead where you have watched already.',
+    })
   }
   const open = checkpoints.find(
     (c) => !isDone(c) && sets.some((s) => s.version === c.set && !s.policy.putOff && !isOver(s)),

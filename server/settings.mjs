@@ -1,6 +1,7 @@
 // Every setting that is read from the environment, with what it means and what is wrong with a value. Plain JavaScript, as
 // the start command checks them before anything is installed; docs/settings.md has the same table.
 import { existsSync, statSync } from 'node:fs'
+import { isIP } from 'node:net'
 import { resolve } from 'node:path'
 
 /**
@@ -22,6 +23,14 @@ function addressProblem(value) {
 /** @param {string} value */
 const fileProblem = (value) =>
   existsSync(resolve(value)) ? null : 'but there is no such file. Give the path of an existing file.'
+
+/** Whether it is an address, or a network in CIDR notation (RFC 4632). @param {string} value */
+function isNetwork(value) {
+  const [address = '', bits, ...more] = value.split('/')
+  const family = isIP(address)
+  if (!family || more.length > 0) return false
+  return bits === undefined || (/^\d{1,3}$/.test(bits) && Number(bits) <= (family === 4 ? 32 : 128))
+}
 
 /** A source of a Content Security Policy Level 3, clause 2.3.1: a host with or without scheme, port and path, or a scheme. */
 const frameSource =
@@ -49,6 +58,26 @@ export const settings = [
       /^\d+$/.test(value) && Number(value) >= 1 && Number(value) <= 65_535
         ? null
         : 'which is not a port. Give a number from 1 to 65535, such as 3000.',
+  },
+  {
+    name: 'THAW_HOST',
+    what: 'The network address Thaw listens on: `0.0.0.0` for all, so that other computers reach it.',
+    unset: '127.0.0.1 (this computer only)',
+    problem: (value) =>
+      isIP(value) || /^[a-z\d]([a-z\d.-]*[a-z\d])?$/i.test(value)
+        ? null
+        : 'which is not a network address. Give one of this computer’s, such as 0.0.0.0 for all of them.',
+  },
+  {
+    name: 'THAW_TRUSTED_PROXIES',
+    what: 'Proxies in front of Thaw, separated by commas: `127.0.0.1, 10.0.0.0/8`. They are believed who a request comes from.',
+    unset: 'none',
+    problem(value) {
+      const wrong = value.split(/[\s,]+/).filter((one) => one && !isNetwork(one))
+      return wrong.length === 0
+        ? null
+        : `but “${wrong[0]}” is not an address. List addresses or networks separated by commas, such as 10.0.0.0/8.`
+    },
   },
   {
     name: 'THAW_DATA',
@@ -132,8 +161,8 @@ export const settings = [
   },
   {
     name: 'THAW_FRAME_ANCESTORS',
-    what: 'Sites that may embed the player, separated by spaces: `https://courses.example.edu`.',
-    unset: '`*` (any site)',
+    what: 'Sites that may embed the player, separated by spaces: `https://courses.example.edu`; `*` for any.',
+    unset: 'the course site',
     problem(value) {
       const wrong = value.split(/\s+/).filter((source) => source && !frameSource.test(source))
       return wrong.length === 0

@@ -10,6 +10,8 @@ describe('settings', () => {
     expect(
       settingProblems({
         PORT: '3000',
+        THAW_HOST: '::',
+        THAW_TRUSTED_PROXIES: '127.0.0.1, 10.0.0.0/8 fd00::/8',
         THAW_DATA: at('core'),
         THAW_AUTHOR_KEY: 'a-key-of-16-char',
         THAW_DEMO: 'off',
@@ -35,6 +37,9 @@ describe('settings', () => {
   it.each([
     ['PORT', '70000', 'PORT is “70000”, which is not a port'],
     ['PORT', '80a', 'not a port'],
+    ['THAW_HOST', 'a b', 'not a network address'],
+    ['THAW_TRUSTED_PROXIES', '10.0.0.0/33', '“10.0.0.0/33” is not an address'],
+    ['THAW_TRUSTED_PROXIES', '10.0.0.1,proxy', '“proxy” is not an address'],
     ['THAW_DATA', at('package.json'), 'is a file. Give the path of a folder'],
     ['THAW_DEMO', 'no', 'must be on or off'],
     ['THAW_DEMO_FILES', at('docs'), 'there is no demo in that folder'],

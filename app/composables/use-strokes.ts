@@ -1,3 +1,4 @@
+import { max } from 'd3-array'
 import { computed, ref, shallowRef, triggerRef } from 'vue'
 import { nearStroke } from '#core/picture/strokes'
 import type { Stroke } from '#core/schema/edit'
@@ -80,7 +81,7 @@ export function useStrokes(now: () => number, onChange: (strokes: readonly Strok
     },
     /** Takes the last thing done back: a stroke that was drawn, or the latest that were erased together. */
     undo() {
-      const erased = Math.max(...strokes.value.map((s) => s.until ?? -1))
+      const erased = max(strokes.value, (s) => s.until ?? -1) ?? -Infinity
       const last = strokes.value.at(-1)
       if (!last) return
       if (erased > (last.points[0]?.at ?? 0))

@@ -1,4 +1,5 @@
 /** Whose courses they are: the college's name, logo and accent colour, which every page shows. */
+import { min } from 'd3-array'
 import { contrast, ENOUGH, luminanceOf } from '#core/picture/contrast'
 import { College } from '#core/schema/term'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
@@ -34,7 +35,7 @@ export const saveCollege = async (college: College): Promise<void> => {
 
 /** Why a colour cannot be the accent, as a sentence; empty when it can. @param colour `#rrggbb` */
 export function accentProblem(colour: string): string {
-  const ratio = Math.min(...[WHITE, SNOW].map((ground) => contrast(luminanceOf(colour), luminanceOf(ground))))
+  const ratio = min([WHITE, SNOW], (ground) => contrast(luminanceOf(colour), luminanceOf(ground))) ?? Infinity
   return ratio >= ENOUGH.text
     ? ''
     : `This colour is too light: white on it has a contrast of ${(Math.floor(ratio * 10) / 10).toFixed(1)} to 1, and ${ENOUGH.text} are needed to read it. Choose a darker one.`

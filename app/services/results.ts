@@ -2,6 +2,7 @@
  * What students sent back, pulled into this browser, and what was decided about it, sent from here. Only what is new
  * crosses; nothing is ever changed.
  */
+import { max } from 'd3-array'
 import { Type } from '@sinclair/typebox'
 import Dexie from 'dexie'
 import equal from 'fast-deep-equal'
@@ -25,11 +26,11 @@ export async function pullResults({ place, asked, removed }: PlaceRow): Promise<
   const { publicationId } = place
   const after = (await latestSent(place.id).last())?.seq ?? 0
   const graded = await db.grading.where('placeId').equals(place.id).toArray()
-  const last = Math.max(0, ...graded.map((r) => r.seq ?? 0))
+  const last = max(graded, (r) => r.seq ?? 0) ?? 0
   const answer = await authorFetch(`/api/places/${place.id}/responses?after=${after}&graded=${last}`)
   const { events, grading, sets, current } = parseAs(PlaceResponses, await answer.json(), 'answer of the server')
   const sittings = await db.watching.where('placeId').equals(place.id).toArray()
-  const seen = Math.max(0, ...sittings.map((r) => r.seq))
+  const seen = max(sittings, (r) => r.seq) ?? 0
   const watching = parseAs(
     PlaceWatching,
     await (await authorFetch(`/api/places/${place.id}/watching?after=${seen}`)).json(),
@@ -94,7 +95,7 @@ export async function watchedPlace({ place }: PlaceRow): Promise<WatchedPlace> {
 /** As the server numbered them; what it does not have yet comes after that, in the order of deciding. */
 function inOrder(rows: readonly GradingRow[]): StoredGrading[] {
   const unsent = rows.filter((r) => r.seq === null).sort((a, b) => (a.entry.at < b.entry.at ? -1 : 1))
-  const last = Math.max(0, ...rows.map((r) => r.seq ?? 0))
+  const last = max(rows, (r) => r.seq ?? 0) ?? 0
   const numbered = rows.flatMap(({ seq, ...row }) => (seq === null ? [] : [{ ...row, seq }]))
   numbered.sort((a, b) => a.seq - b.seq)
   return [...numbered, ...unsent.map((row, i) => ({ ...row, seq: last + i + 1 }))].map(({ placeId, entry, seq }) => ({
@@ -118,7 +119,7 @@ export async function decide(
   await db.transaction('rw', db.grading, async () => {
     const mine = await db.grading.where('placeId').equals(placeId).toArray()
     // Two that are made within a millisecond, or by a clock that was set back, keep their order all the same.
-    let at = Math.max(Date.now(), ...mine.filter((r) => r.seq === null).map((r) => Date.parse(r.entry.at) + 1))
+    let at = Math.max(Date.now(), max(mine.filter((r) => r.seq === null).map((r) => Date.parse(r.entry.at) + 1)) ?? 0)
     const rows = decisions.map((decision): GradingRow => {
       const entry = { ...decision, id: nanoid(), at: new Date(at++).toISOString() } as GradingEntry
       return { placeId, id: entry.id, entry, seq: null }

@@ -1,6 +1,6 @@
 /** A take from its first chunk to a whole, analysed recording; also what a crash left behind. */
 import { proxy } from 'comlink'
-import { range } from 'd3-array'
+import { max, range } from 'd3-array'
 import { db, type AnalysisRow } from '~/db/database'
 import { readChunks, readFile, removeFile, storeFile } from '~/db/files'
 import type { EditCommand } from '#core/schema/edit-command'
@@ -90,7 +90,7 @@ async function sweepDiscarded(): Promise<void> {
  * Frame rate of the picture whose frames the edit's edges snap to: the camera moves most, so its grid is the finest.
  */
 export function editFrameRate(feeds: readonly Feed[]): number {
-  return Math.max(0, ...feeds.map((f) => f.frameRate))
+  return max(feeds, (f) => f.frameRate) ?? 0
 }
 
 /**
@@ -178,7 +178,7 @@ async function makeWhole(take: Take, jobs: Jobs, wasCutOff: boolean): Promise<vo
         await changeLecture(take.lectureId, () => db.takes.update(take.id, broken))
         throw new Error(`The recording could not be opened. ${trouble.join(' ')}`)
       }
-      const duration = Math.max(...settled.map((f) => f.offset + f.duration))
+      const duration = max(settled, (f) => f.offset + f.duration) ?? -Infinity
       // One transaction: either the whole files count, or the chunks still do.
       const note = [take.note, ...trouble].filter(Boolean).join(' ')
       const place = async () => {

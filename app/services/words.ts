@@ -1,4 +1,5 @@
 /** Word lists of courses, and what recognisers are told of a lecture's course. */
+import { max } from 'd3-array'
 import { sayTrack } from '#core/captions/languages'
 import { findReplacements, type Wanted } from '#core/captions/replace'
 import { comparable } from '#core/captions/text'
@@ -77,7 +78,7 @@ export async function misheardIn(courseId: string, words: readonly CourseWord[])
           .filter((c) => cues.has(c.id))
           .flatMap((c) => (c.words ?? []).filter((w) => comparable(w.text) === first).map((w) => w.confidence))
       })
-      out.push({ wanted, found, sure: sure.length > 0 ? Math.max(...sure) : null })
+      out.push({ wanted, found, sure: sure.length > 0 ? (max(sure) ?? -Infinity) : null })
     }
   return out
 }

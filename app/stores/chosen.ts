@@ -2,6 +2,7 @@
  * What is chosen on the time line, of whichever documents, and what is done to it: moved, dropped, copied, put in
  * again. One gesture is one step in the history of each document that it changes.
  */
+import { max, min } from 'd3-array'
 import { defineStore } from 'pinia'
 import { shareAssets } from '~/services/assets'
 import { newId } from '~/services/ids'
@@ -128,7 +129,7 @@ export const useChosen = defineStore('chosen', () => {
 
   /** Puts copies in; the first begins at `at`, and the others stand to it as they did. */
   async function add(copied: readonly Copied[], at: RecordedTime): Promise<void> {
-    const first = Math.min(...copied.map((c) => rangeOf(c.item).from))
+    const first = min(copied, (c) => rangeOf(c.item).from) ?? Infinity
     const { duration } = desk.map
     const added = copied.map(({ kind, list, item }) => {
       const { from, to } = rangeOf(item)
@@ -161,7 +162,7 @@ export const useChosen = defineStore('chosen', () => {
   async function duplicate(): Promise<void> {
     const copied = items.value.map(({ ref: { kind, list }, item }) => ({ kind, list, item }))
     if (copied.length === 0) return
-    const last = Math.max(...copied.map((c) => rangeOf(c.item).to))
+    const last = max(copied, (c) => rangeOf(c.item).to) ?? -Infinity
     const isInstant = copied.every((c) => 'at' in c.item)
     await add(copied, recorded(isInstant ? last + 1 : last))
   }

@@ -8,6 +8,7 @@
  *     heard    the ice um slides over what rock okay so             it stops
  *              ═══════    ══════ ════ ~~~~ ════ besides   unsaid    ════════
  */
+import { min } from 'd3-array'
 import type { Word } from '../schema/captions'
 import { recorded } from '../time/units'
 import { comparable } from './text'
@@ -158,7 +159,7 @@ function alignGap(a: readonly string[], b: readonly string[], left: Side, right:
     const [x, y] = table === 1 ? [i - 1, j] : [i, j - 1]
     const stays = of(own, x, y)
     const begun = tables.map((t, n) => (n === table ? Infinity : BEGINS + of(t, x, y)))
-    if (stays > Math.min(...begun)) table = begun.indexOf(Math.min(...begun))
+    if (stays > (min(begun) ?? Infinity)) table = begun.indexOf(min(begun) ?? Infinity)
     ;[i, j] = [x, y]
   }
   return pairs.reverse()

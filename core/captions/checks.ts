@@ -2,6 +2,7 @@
  * What makes captions hard to read, found before students do, and mended where that needs no judgement. Measures follow
  * common practice for captions in Latin scripts; which suit a lecture is a person's choice.
  */
+import { max } from 'd3-array'
 import type { CaptionTrack, Cue } from '../schema/captions'
 import { recorded } from '../time/units'
 import { breakText } from './markup'
@@ -85,7 +86,7 @@ export function checkCues(
     const length = cue.to - cue.from
     const next = cues[i + 1]
     if (text === '') say('empty', 'This cue says nothing.')
-    const longest = Math.max(...lines.map((l) => l.length))
+    const longest = max(lines, (l) => l.length) ?? -Infinity
     if (longest > measures.lineLength) say('long-line', `A line has ${longest} characters; ${measures.lineLength} fit.`)
     if (lines.length > measures.lines)
       say('many-lines', `${lines.length} lines cover the picture; keep to ${measures.lines}.`)

@@ -2,6 +2,7 @@
  * The weeks of a term. Days are days of the calendar and know no clock; instants come of them only with the term's time
  * zone, by which an hour may be missing or come twice (IANA time zone database).
  */
+import { min } from 'd3-array'
 import type { Holiday, Meeting, Term } from '../schema/term'
 
 /** ms */
@@ -108,7 +109,7 @@ export function instantOf(day: string, time: string, timeZone: string): string {
   // What is shown differs from UTC by less than a day, and by the same before and after but for one change.
   const offsets = [-A_DAY, A_DAY].map((by) => clockIn(timeZone, shown + by) - (shown + by))
   const fitting = offsets.map((offset) => shown - offset).filter((ms) => clockIn(timeZone, ms) === shown)
-  return new Date(fitting.length > 0 ? Math.min(...fitting) : shown - Math.min(...offsets)).toISOString()
+  return new Date(fitting.length > 0 ? (min(fitting) ?? Infinity) : shown - (min(offsets) ?? Infinity)).toISOString()
 }
 
 /** When a course meets in a week, in order: not on holidays, and not outside the term. */

@@ -2,6 +2,7 @@
  * Items on the time line, whichever document they stand in: each holds at an instant (`at`) or over a stretch (`from` to
  * `to`) of recorded time. Moving, dropping and copying them is the same for all.
  */
+import { max, min } from 'd3-array'
 import { recorded, type RecordedRange } from '../time/units'
 import type { Item, Lists } from './change'
 import type { Kind } from './kinds'
@@ -29,8 +30,8 @@ export const placedAt = <I extends Timed>(item: I, { from, to }: RecordedRange):
 
 /** All of them moved by so many seconds, as far as they stay inside a recording of `duration` s. */
 export function clampShift(ranges: readonly RecordedRange[], by: number, duration: number): number {
-  const first = Math.min(...ranges.map((r) => r.from))
-  const last = Math.max(...ranges.map((r) => r.to))
+  const first = min(ranges, (r) => r.from) ?? Infinity
+  const last = max(ranges, (r) => r.to) ?? -Infinity
   return Math.max(-first, Math.min(by, Math.max(0, duration - last)))
 }
 

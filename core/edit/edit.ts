@@ -2,6 +2,7 @@
  * The edit of a lecture: what is taken out, put in and laid over, and what is done to do so. Every function gives a new
  * document; how it came about is kept beside it (`core/documents/history.ts`).
  */
+import { max } from 'd3-array'
 import type {
   Background,
   EditDocument,
@@ -58,7 +59,7 @@ export const editLists = {
   splits: (a: Split, b: Split) => a.at - b.at || byId(a, b),
 }
 
-const nextOrder = (items: readonly (Insert | Stretch)[]) => 1 + Math.max(-1, ...items.map(orderOf))
+const nextOrder = (items: readonly (Insert | Stretch)[]) => 1 + Math.max(-1, max(items.map(orderOf)) ?? -1)
 
 /** What is wrong with an edit that fits its schema, as a sentence; empty when nothing is. */
 function problem({ duration, removed, inserts, stretches, splits = [] }: EditDocument): string {

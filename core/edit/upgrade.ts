@@ -4,6 +4,7 @@
  * id of the later command; since version 2 each keeps its own, and the upgrade says of each command what it took the
  * place of, so that every state of the history stays what it was.
  */
+import { max, min } from 'd3-array'
 import { Type, type Static } from '@sinclair/typebox'
 import type { EditDocument } from '../schema/edit'
 import { EditCommand } from '../schema/edit-command'
@@ -42,8 +43,8 @@ function merge(cuts: readonly Cut[], added: Cut): { cuts: Cut[]; merged: Cut; ab
   const touched = cuts.filter((c) => c.to >= added.from && c.from <= added.to)
   const merged = {
     id: added.id,
-    from: Math.min(added.from, ...touched.map((c) => c.from)),
-    to: Math.max(added.to, ...touched.map((c) => c.to)),
+    from: Math.min(added.from, min(touched, (c) => c.from) ?? added.from),
+    to: Math.max(added.to, max(touched, (c) => c.to) ?? added.to),
   }
   return { cuts: [...cuts.filter((c) => !touched.includes(c)), merged], merged, absorbed: touched.map((c) => c.id) }
 }

@@ -3,6 +3,7 @@
  * (ISO/IEC 14496-15 §5.3): all parameter sets are in its configuration, under ids of their own, and none in the
  * packets. The ids stand in parameter sets and slice headers as Exp-Golomb codes (ITU-T H.264 §7.3.2, §7.3.3, §9.1).
  */
+import { max } from 'd3-array'
 import { BitReader, BitWriter, codeLength } from './bits'
 
 /**
@@ -278,7 +279,7 @@ export function joinAvcConfigs(configs: readonly AvcConfig[]): { record: Uint8Ar
   const record = writeAvcConfig({
     profile: highest.profile,
     compatibility: configs.reduce((all, c) => all & c.compatibility, 0xff),
-    level: Math.max(...configs.map((c) => c.level)),
+    level: max(configs, (c) => c.level) ?? -Infinity,
     sps,
     pps,
     tail: highest.tail,

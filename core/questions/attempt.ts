@@ -13,6 +13,7 @@
  * event arrives; an older version gives the wording of a question, and that for a while only (`GRACE`). An answer that
  * could not be changed at any time stays so for good, since its solution may have been seen.
  */
+import { max } from 'd3-array'
 import equal from 'fast-deep-equal'
 import { personKey } from '../course/people'
 import {
@@ -149,7 +150,7 @@ function isOutdated(attempts: Attempts, { event, receivedAt }: TakenEvent, { ver
   const named = indexOf(event.version)
   const next = named < 0 ? undefined : versions[named + 1]
   if (!next) return false
-  const newest = Math.max(...attempts.slice(0, event.attempt ?? 1).map((a) => indexOf(a.version)))
+  const newest = max(attempts.slice(0, event.attempt ?? 1).map((a) => indexOf(a.version))) ?? -Infinity
   return named < newest || Date.parse(receivedAt) - Date.parse(next.since) > GRACE
 }
 

@@ -1,4 +1,5 @@
 /** What holds for a set of questions: what is told from when, and which attempt counts. */
+import { max } from 'd3-array'
 import type { SetPolicy, ToldFrom } from '../schema/questions'
 import { EMPTY } from '../text/rich-text'
 
@@ -39,6 +40,6 @@ export function countedPoints(points: readonly number[], counts: SetPolicy['atte
   if (first === undefined || last === undefined) return null
   if (counts === 'first') return first
   if (counts === 'last') return last
-  if (counts === 'best') return Math.max(...points)
+  if (counts === 'best') return max(points) ?? -Infinity
   return Math.round((100 * points.reduce((sum, p) => sum + p, 0)) / points.length) / 100
 }

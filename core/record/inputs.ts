@@ -1,4 +1,5 @@
 /** Inputs of a recording: settings that follow from what an input shows, what they cost, and which device is meant. */
+import { max } from 'd3-array'
 import type { ShareBox } from '../schema/edit'
 import type { InputPlan, InputSource, Setup, Shows } from '../schema/setup'
 
@@ -75,7 +76,7 @@ export const RESERVE = 64 << 20
  * @param rates bytes, or bytes an hour, of each feed
  */
 export const withSettling = (rates: readonly number[]): number =>
-  2 * rates.reduce((a, b) => a + b, 0) + Math.max(0, ...rates)
+  2 * rates.reduce((a, b) => a + b, 0) + (max(rates) ?? 0)
 
 /**
  * Hours that can still be recorded.

@@ -5,6 +5,7 @@
  *
  * Nothing else knows that there are takes: an edit, captions and questions live in the time of the whole.
  */
+import { max } from 'd3-array'
 import type { Cue } from '../schema/captions'
 import type { Feed, Take, TakeState } from '../schema/lecture'
 import type { SoundAnalysis } from '../sound/analysis'
@@ -52,7 +53,7 @@ export function joinTakes(takes: readonly Take[]): Recording | null {
   return {
     takes: placed,
     feeds: whole.flatMap((t) => t.feeds.map((f) => ({ ...f, takeId: t.id, offset: f.offset + (t.at ?? 0) }))),
-    duration: recorded(Math.max(...placed.map((t) => t.to))),
+    duration: recorded(max(placed, (t) => t.to) ?? -Infinity),
     markers: whole.flatMap((t) => t.markers?.map((m) => recorded(m + (t.at ?? 0))) ?? []),
   }
 }

@@ -6,7 +6,7 @@
  *                    │      copied        │   composed    │    copied      │ composed│  copied
  */
 import { editTimeMap, layoutAt, onFrames } from '../edit/edit'
-import { bisector, pairs } from 'd3-array'
+import { bisector, max, min, pairs } from 'd3-array'
 import equal from 'fast-deep-equal'
 import {
   arrange,
@@ -232,8 +232,8 @@ function extents(feeds: readonly ScriptFeed[]): { from: number; to: number }[] {
   return feeds.map((feed) => {
     const alike = feeds.filter((f) => f !== feed && f.id === feed.id)
     const end = feed.offset + feed.duration
-    const before = Math.max(-Infinity, ...alike.filter((f) => f.offset < feed.offset).map((f) => f.offset + f.duration))
-    const after = Math.min(Infinity, ...alike.filter((f) => f.offset > feed.offset).map((f) => f.offset))
+    const before = max(alike.filter((f) => f.offset < feed.offset).map((f) => f.offset + f.duration)) ?? -Infinity
+    const after = min(alike.filter((f) => f.offset > feed.offset).map((f) => f.offset)) ?? Infinity
     return {
       from: feed.offset - before <= HOLD ? feed.offset : feed.offset - HOLD,
       to: after - end <= HOLD ? after : end + HOLD,

@@ -5,7 +5,7 @@
  * Scores are shares of an item's points, 0…1, one row for each student who answered all items; what is not answered in
  * an attempt that was handed in counts as 0.
  */
-import { deviation, mean, sum, variance } from 'd3-array'
+import { deviation, max, mean, min, sum, variance } from 'd3-array'
 
 export interface ItemStatistics {
   /** Mean share of the points: the index of difficulty p, 0 (nobody) … 1 (everybody); null when nobody answered. */
@@ -130,8 +130,8 @@ export function setStatistics(scores: readonly (readonly number[])[], points: re
     count: scores.length,
     mean: mean(totals) ?? null,
     deviation: spread,
-    least: totals.length > 0 ? Math.min(...totals) : null,
-    most: totals.length > 0 ? Math.max(...totals) : null,
+    least: totals.length > 0 ? (min(totals) ?? Infinity) : null,
+    most: totals.length > 0 ? (max(totals) ?? -Infinity) : null,
     alpha,
     kr20: kuderRichardson20(scores),
     error: alpha !== null && spread !== null ? spread * Math.sqrt(Math.max(0, 1 - alpha)) : null,

@@ -2,6 +2,7 @@
  * Who watched how much of a lecture, and which parts: in the time of its present edit, whatever edit was watched. What
  * was watched is found in the recording by the map of the version that it was, and from there in the present result.
  */
+import { max } from 'd3-array'
 import { personKey } from '../course/people'
 import type { Student } from '../schema/attempt'
 import type { WatchedSession, WatchedVersion } from '../schema/watching'
@@ -177,7 +178,7 @@ export function unreachedAnswers(
     if (at === undefined) return []
     const latest = Date.parse(receivedAt) + 1000 * LATER
     const told = (own.get(personKey(student)) ?? []).flatMap((s) => s.reached.filter(([t]) => Date.parse(t) <= latest))
-    const reached = Math.max(0, ...told.map(([, seconds]) => seconds))
+    const reached = max(told, ([, seconds]) => seconds) ?? 0
     return reached >= at - SHORT_OF ? [] : [{ student, questionId: event.questionId, id: event.id, at, reached }]
   })
 }

@@ -2,6 +2,7 @@
  * Everything that one pass over a sound track finds: peaks, loudness, silences, noise floor, clipping, level zones and
  * the cuts that follow from them. Samples are pushed as they are decoded; what is kept grows with a few bytes a second.
  */
+import { max } from 'd3-array'
 import { clippingFinder } from './clipping'
 import { growing } from './growing'
 import { decibels, loudest, zoneOf, type LevelZone } from './level'
@@ -132,6 +133,6 @@ function zoneShares(tops: Float32Array): Record<LevelZone, number> {
   const shares: Record<LevelZone, number> = { silent: 0, quiet: 0, good: 0, hot: 0, clipping: 0 }
   const whole = Math.ceil(tops.length / IN_LEVEL)
   for (let i = 0; i < tops.length; i += IN_LEVEL)
-    shares[zoneOf(decibels(Math.max(...tops.subarray(i, i + IN_LEVEL)))).zone] += 1 / whole
+    shares[zoneOf(decibels(max(tops.subarray(i, i + IN_LEVEL)) ?? -Infinity)).zone] += 1 / whole
   return shares
 }

@@ -2,7 +2,7 @@
  * Loudness of a programme by ITU-R BS.1770-4 and EBU R 128: K-weighted power in overlapping blocks of 400 ms, gated;
  * short-term loudness over 3 s; loudness range by EBU Tech 3342; true peak by BS.1770-4, Annex 2.
  */
-import { quantileSorted } from 'd3-array'
+import { max, quantileSorted } from 'd3-array'
 import { decibels } from './level'
 import { truePeakMeter } from './true-peak'
 
@@ -193,7 +193,7 @@ export function loudnessMeter(sampleRate: number, channels: number): LoudnessMet
       return {
         integrated: gated(blocks),
         range: loudnessRange(short),
-        truePeak: decibels(Math.max(0, ...peaks.map((p) => p.peak))),
+        truePeak: decibels(max(peaks, (p) => p.peak) ?? 0),
         maxShortTerm: short.reduce((max, p) => Math.max(max, lufs(p)), -Infinity),
         shortTerm,
       }

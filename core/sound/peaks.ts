@@ -6,6 +6,7 @@
  *     level 1   50 bins/s  ▇▆…
  *     level 2  12.5 bins/s …
  */
+import { max } from 'd3-array'
 
 /** Bins a second on the finest level: 5 ms, shorter than a frame of any usual picture. */
 export const FINEST = 200
@@ -114,14 +115,14 @@ export function peakBetween(level: PeakLevel, from: number, to: number): { low: 
  * @param parts peaks with the instant (s) at which they begin, in order; what lies before 0 is left out
  */
 export function joinPeaks(parts: readonly { levels: readonly PeakLevel[]; from: number }[]): PeakLevel[] {
-  return Array.from({ length: Math.max(0, ...parts.map((p) => p.levels.length)) }, (_, i) => {
+  return Array.from({ length: max(parts, (p) => p.levels.length) ?? 0 }, (_, i) => {
     const binsPerSecond = FINEST / FACTOR ** i
     const placed = parts.flatMap(({ levels, from }) => {
       const level = levels[i]
       const start = 2 * Math.round(from * binsPerSecond)
       return level ? [{ start: Math.max(0, start), data: level.data.subarray(Math.max(0, -start)) }] : []
     })
-    const data = new Int8Array(Math.max(0, ...placed.map((p) => p.start + p.data.length)))
+    const data = new Int8Array(max(placed, (p) => p.start + p.data.length) ?? 0)
     for (const { start, data: own } of placed) data.set(own, start)
     return { binsPerSecond, data }
   })

@@ -3,6 +3,7 @@
  * 2). The filter printed there reads too low near the top of the band; this one is a sinc under a Kaiser window (J. F.
  * Kaiser, 1974), as long as those of common resamplers. And a limiter that keeps the true peak below a ceiling.
  */
+import { max } from 'd3-array'
 import { kaiser } from './kaiser'
 
 /** Taps of each phase, and the window's shape. */
@@ -21,7 +22,7 @@ const QUARTER = phase(0.25)
 const HALF = phase(0.5)
 
 /** No output of the filter is larger than the largest input times this: the largest sum of a phase's magnitudes. */
-const REACH = Math.max(...[QUARTER, HALF].map((p) => p.reduce((sum, tap) => sum + Math.abs(tap), 0)))
+const REACH = max([QUARTER, HALF], (p) => p.reduce((sum, tap) => sum + Math.abs(tap), 0)) ?? -Infinity
 /** Samples skipped or taken together. */
 const BLOCK = 64
 

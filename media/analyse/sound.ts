@@ -1,4 +1,5 @@
 /** One pass over a sound track, decoded by workers beside this one so that decoding and measuring each have a core. */
+import { max, min } from 'd3-array'
 import { AudioSampleSink } from 'mediabunny'
 import { soundAnalyser, type SoundAnalysis } from '#core/sound/analysis'
 import { quantise, type PeakLevel } from '#core/sound/peaks'
@@ -99,8 +100,8 @@ export async function coarsePeaks(blob: Blob): Promise<PeakLevel | null> {
       const samples = new Float32Array(sample.numberOfFrames)
       sample.copyTo(samples, { planeIndex: 0, format: 'f32-planar' })
       sample.close()
-      data[at] = quantise(Math.min(...samples))
-      data[at + 1] = quantise(Math.max(...samples))
+      data[at] = quantise(min(samples) ?? Infinity)
+      data[at + 1] = quantise(max(samples) ?? -Infinity)
     }
     return { binsPerSecond: PLACES / duration, data }
   } finally {

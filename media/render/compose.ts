@@ -1,4 +1,5 @@
 /** Composes frames of several layers in I420 planes and hands them out as samples for an encoder. */
+import { max } from 'd3-array'
 import { VideoSample } from 'mediabunny'
 import {
   blend,
@@ -46,7 +47,7 @@ const EDGE = 2
 
 /** Frames a second at which pictures are composed: as the quickest of them, 30 at most; null when nothing moves. */
 export const movingRate = (pictures: readonly Pick<OpenPicture, 'rate'>[]): number | null =>
-  pictures.length > 0 ? Math.min(30, Math.max(...pictures.map((p) => p.rate))) : null
+  pictures.length > 0 ? Math.min(30, max(pictures, (p) => p.rate) ?? -Infinity) : null
 
 interface PlacedOverlay {
   overlay: Overlay

@@ -2,6 +2,7 @@
  * The picture of a result as packets in decoding order: copied where the edit leaves the recording alone, encoded
  * anew around cuts and where something is composed.
  */
+import { max } from 'd3-array'
 import type { EncodedPacket, VideoCodec, VideoSample } from 'mediabunny'
 import { withGaps } from '#core/picture/avc-entry'
 import { joinAvcConfigs, joinedPacket, readAvcConfig, writeAvcConfig, type Renumbered } from '#core/picture/avc'
@@ -127,7 +128,7 @@ export async function planPicture(
     rotation: rotated ? first.rotation : 0,
     frameRate: Math.max(
       10,
-      ...script.picture.flatMap((s) => s.layers.map((l) => (l.kind === 'feed' ? feeds(l.feed).frameRate : 30))),
+      max(script.picture.flatMap((s) => s.layers.map((l) => (l.kind === 'feed' ? feeds(l.feed).frameRate : 30)))) ?? 10,
     ),
     encoded: pieces.reduce((sum, p) => sum + (p.kind === 'copy' ? 0 : p.end - p.at), 0),
     note: [
@@ -294,7 +295,7 @@ async function splice(picture: OpenPicture, shown: Shown): Promise<Piece[]> {
     if (packet.timestamp >= first.timestamp - tolerance) rest.push(packet)
   }
   const { count, encodeFrom } = copyablePart(rest, until, tolerance)
-  const lastShown = Math.max(...rest.slice(0, count).map((p) => p.timestamp))
+  const lastShown = max(rest.slice(0, count).map((p) => p.timestamp)) ?? -Infinity
   behind = rest[count] ?? behind
   const copyEnd = encodeFrom === null ? end : resultOf(encodeFrom)
   pieces.push({

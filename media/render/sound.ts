@@ -2,6 +2,7 @@
  * The sound of a result as packets in order: copied where the edit leaves it alone, with new packets around each
  * seam; or encoded throughout, when it is treated or cannot be copied.
  */
+import { max } from 'd3-array'
 import { registerAacEncoder } from '@mediabunny/aac-encoder'
 import {
   AudioSample,
@@ -147,7 +148,7 @@ export async function planSoundTrack(
     }
   }
   const sampleRate = 48_000
-  const channels = Math.min(2, Math.max(1, ...sounds.map((s) => s.channels)))
+  const channels = Math.min(2, Math.max(1, max(sounds, (s) => s.channels) ?? 1))
   const codec = await firstEncodable(codecs, sampleRate, channels)
   return {
     codec,

@@ -1,4 +1,5 @@
 /** Draws what does not move – cards, lines of text, pictures, strokes – once, as overlays over I420 planes. */
+import { max, min } from 'd3-array'
 import type { Box } from '#core/picture/layout'
 import { fromRgba, type ColourMatrix, type Overlay } from '#core/picture/planes'
 import type { Still } from '#core/render/script'
@@ -51,13 +52,13 @@ export function drawStrokes(
     .map((s) => ({ ...s, points: s.points.filter((p) => p.at <= at) }))
     .filter((s) => s.points.length > 0)
   if (drawn.length === 0) return null
-  const reach = Math.max(...drawn.map((s) => s.width)) * box.height
+  const reach = (max(drawn, (s) => s.width) ?? -Infinity) * box.height
   const xs = drawn.flatMap((s) => s.points.map((p) => p.x * box.width))
   const ys = drawn.flatMap((s) => s.points.map((p) => p.y * box.height))
-  const x = Math.max(0, 2 * Math.floor((Math.min(...xs) - reach) / 2))
-  const y = Math.max(0, 2 * Math.floor((Math.min(...ys) - reach) / 2))
-  const width = Math.min(box.width - x, 2 * Math.ceil((Math.max(...xs) + reach - x) / 2))
-  const height = Math.min(box.height - y, 2 * Math.ceil((Math.max(...ys) + reach - y) / 2))
+  const x = Math.max(0, 2 * Math.floor(((min(xs) ?? Infinity) - reach) / 2))
+  const y = Math.max(0, 2 * Math.floor(((min(ys) ?? Infinity) - reach) / 2))
+  const width = Math.min(box.width - x, 2 * Math.ceil(((max(xs) ?? -Infinity) + reach - x) / 2))
+  const height = Math.min(box.height - y, 2 * Math.ceil(((max(ys) ?? -Infinity) + reach - y) / 2))
   if (width < 2 || height < 2) return null
   const g = canvasOf(width, height)
   g.lineCap = 'round'

@@ -1,6 +1,6 @@
 /**
  * What browsers are told to refuse (Content Security Policy Level 3). The application is never framed; the player is
- * meant to be, by the sites in THAW_FRAME_ANCESTORS (any, unless it is set).
+ * meant to be, by the sites in THAW_FRAME_ANCESTORS, or by the course site where none are set.
  */
 import { randomBytes } from 'node:crypto'
 import { setHeaders } from 'h3'
@@ -9,6 +9,12 @@ const policy = (rules: Record<string, string>) =>
   Object.entries(rules)
     .map(([what, who]) => `${what} ${who}`)
     .join('; ')
+
+/** The author tries the player on a page of Thaw itself. */
+const framers = (): string => {
+  const { THAW_FRAME_ANCESTORS: sites, THAW_COURSE_SITE: courseSite } = process.env
+  return sites || `'self'${courseSite ? ` ${new URL(courseSite).origin}` : ''}`
+}
 
 const playerPolicy = policy({
   'default-src': "'none'",
@@ -23,7 +29,7 @@ const playerPolicy = policy({
   'worker-src': "'self' blob:",
   'base-uri': "'none'",
   'form-action': "'none'",
-  'frame-ancestors': process.env.THAW_FRAME_ANCESTORS ?? '*',
+  'frame-ancestors': framers(),
 })
 
 const appPolicy = (nonce: string) =>

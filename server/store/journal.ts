@@ -110,7 +110,7 @@ export function journalFile<T>(path: string, settings: JournalSettings<T>): Jour
     const decided: Waiting<T>[] = []
     for (const one of batch)
       try {
-        all.push(...one.decide(all))
+        for (const entry of one.decide(all)) all.push(entry)
         decided.push(one)
       } catch (error) {
         one.reject(error)

@@ -39,7 +39,7 @@ export const partsDriver = defineDriver((folder: string) => {
     const found: string[] = []
     for (const entry of entries) {
       const key = prefix ? `${prefix}:${entry.name}` : entry.name
-      if (entry.isDirectory()) found.push(...(await below(join(path, entry.name), key)))
+      if (entry.isDirectory()) for (const one of await below(join(path, entry.name), key)) found.push(one)
       else if (!entry.name.endsWith(UNFINISHED)) found.push(key)
     }
     return found

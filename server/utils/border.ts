@@ -1,6 +1,7 @@
 /** The server's border: every parameter and body is checked here, once, and refused with a plain 4xx and a sentence. */
 import type { Static, TSchema } from '@sinclair/typebox'
 import { STATUS_CODES } from 'node:http'
+import { BlockList, isIP } from 'node:net'
 import { createError, getRequestHeader, getQuery, getRouterParam, setHeader, type H3Event } from 'h3'
 import { RateLimiterMemory } from 'rate-limiter-flexible'
 import { personKey } from '#core/course/people'
@@ -11,6 +12,29 @@ import { InvalidDocument, parseAs } from '#core/schema/validate'
 
 export function refuse(statusCode: number, message: string): never {
   throw createError({ statusCode, message, statusMessage: STATUS_CODES[statusCode] })
+}
+
+/** Proxies that are believed who a request comes from. */
+const proxies = new BlockList()
+for (const one of (process.env.THAW_TRUSTED_PROXIES ?? '').split(/[\s,]+/).filter(Boolean)) {
+  const [address = '', bits] = one.split('/')
+  const family = isIP(address) === 6 ? 'ipv6' : 'ipv4'
+  if (bits === undefined) proxies.addAddress(address, family)
+  else proxies.addSubnet(address, Number(bits), family)
+}
+const isProxy = (address: string) =>
+  isIP(address) !== 0 && proxies.check(address, isIP(address) === 6 ? 'ipv6' : 'ipv4')
+
+/**
+ * The address that a request comes from: the one that is connected, or, behind trusted proxies, the last in
+ * `X-Forwarded-For` that is none of them.
+ */
+export function clientAddress(event: H3Event): string {
+  const plain = (address: string) => address.trim().replace(/^::ffff:/, '')
+  const chain = (getRequestHeader(event, 'x-forwarded-for') ?? '').split(',').map(plain).filter(Boolean)
+  let from = plain(event.node.req.socket.remoteAddress ?? '')
+  while (isProxy(from) && chain.length > 0) from = chain.pop() ?? from
+  return from
 }
 
 /**

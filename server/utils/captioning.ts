@@ -7,6 +7,7 @@ import { Type, type Static, type TSchema } from '@sinclair/typebox'
 import { OrderStanding, ServiceAccount } from '#core/schema/captioning'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
 import { refuse } from './border'
+import { limitedText, TooLarge } from './outgoing'
 import { useStore } from './storage'
 
 export const Connection = Type.Object(
@@ -33,8 +34,8 @@ const ONLY = 'service'
 
 /** How long it may take to answer, ms; sound may take longer to be sent. */
 const PATIENCE = 20_000
-/** Captions of a day, at most, bytes. */
-const MOST = 10 << 20
+/** Captions of a day, at most, and whatever else is said, bytes. */
+const [MOST, MOST_SAID] = [10 << 20, 1 << 20]
 
 interface Asked {
   method?: 'GET' | 'PUT' | 'DELETE'
@@ -66,7 +67,9 @@ async function ask({ address, key }: Connection, path: string, asked: Asked = {}
     return refuse(503, 'The captioning service does not answer. Nothing was lost; it is asked again later.')
   }
   if (response.ok) return response
-  const told = (await response.json().catch(() => null)) as { message?: unknown } | null
+  const told = await limitedText(response, MOST_SAID)
+    .then((text) => JSON.parse(text) as { message?: unknown } | null)
+    .catch(() => null)
   const says = typeof told?.message === 'string' ? told.message.slice(0, 500) : ''
   if (response.status === 401) return refuse(409, `The captioning service does not take the key. ${says}`.trim())
   if (response.status >= 400 && response.status < 500)
@@ -79,9 +82,9 @@ async function ask({ address, key }: Connection, path: string, asked: Asked = {}
 
 async function answer<S extends TSchema>(response: Response, schema: S, what: string): Promise<Static<S>> {
   try {
-    return parseAs(schema, await response.json(), what)
+    return parseAs(schema, JSON.parse(await limitedText(response, MOST_SAID)), what)
   } catch (error) {
-    if (!(error instanceof InvalidDocument || error instanceof SyntaxError)) throw error
+    if (!(error instanceof InvalidDocument || error instanceof SyntaxError || error instanceof TooLarge)) throw error
     return refuse(502, `What the captioning service answers cannot be read. ${error.message}`)
   }
 }
@@ -126,16 +129,8 @@ export async function askOrder(id: string, path: '' | 'draft' | 'sound', asked: 
 /** Captions that the service sent, as WebVTT. @param number from 1 */
 export async function delivery(id: string, number: number): Promise<string> {
   const response = await ask(await connected(), `orders/${id}/deliveries/${number}`)
-  const reader = response.body?.getReader()
-  const parts: Uint8Array[] = []
-  let size = 0
-  for (let part = await reader?.read(); part && !part.done; part = await reader?.read()) {
-    size += part.value.length
-    if (size > MOST) {
-      await reader?.cancel()
-      refuse(502, 'The captioning service sends more than captions can be.')
-    }
-    parts.push(part.value)
-  }
-  return new TextDecoder().decode(Buffer.concat(parts))
+  return limitedText(response, MOST).catch((error: unknown) => {
+    if (!(error instanceof TooLarge)) throw error
+    return refuse(502, 'The captioning service sends more than captions can be.')
+  })
 }

@@ -19,24 +19,23 @@ let store: Store
 /** What the site was asked, in order, and how it answers: with a status, 0 when it does not. */
 let asked: { method: string; url: string; body?: CourseItem }[]
 let status: number
+/** What it says in place of what it should. */
+let said: ReadableStream | string | null
 beforeEach(async () => {
   folder = await mkdtemp(join(tmpdir(), 'thaw-course-site-'))
   setStore((store = await openFileStore({ folder })))
   asked = []
   status = 200
+  said = null
   vi.stubEnv('THAW_COURSE_SITE', 'http://site.example/')
   vi.stubEnv('THAW_COURSE_SITE_KEY', 'the-key-of-the-site')
   vi.spyOn(console, 'error').mockImplementation(() => undefined)
-  vi.stubGlobal(
-    '$fetch',
-    async (url: string, { method = 'GET', body, headers }: RequestInit & { body?: CourseItem }) => {
-      expect(headers).toEqual({ authorization: 'Bearer the-key-of-the-site' })
-      asked.push({ method, url, ...(body && { body }) })
-      if (status !== 200)
-        throw Object.assign(new Error('refused'), { statusCode: status, data: { message: 'No such.' } })
-      return []
-    },
-  )
+  vi.stubGlobal('fetch', async (url: string, { method = 'GET', body, headers }: RequestInit) => {
+    expect(headers).toMatchObject({ authorization: 'Bearer the-key-of-the-site' })
+    asked.push({ method, url, ...(body && { body: JSON.parse(String(body)) as CourseItem }) })
+    if (status === 0) throw new TypeError('fetch failed')
+    return new Response(said ?? JSON.stringify(status === 200 ? [] : { message: 'No such.' }), { status })
+  })
 })
 afterEach(async () => {
   vi.unstubAllEnvs()
@@ -96,5 +95,18 @@ describe('what the site answers', () => {
     await expect(courseRoster('c')).rejects.toMatchObject({
       message: expect.stringContaining('No course site is connected'),
     })
+  })
+  it('is read so far and no further, and what is no answer is none', async () => {
+    let sent = 0
+    said = new ReadableStream({
+      pull(to) {
+        sent += 1 << 20
+        to.enqueue(new Uint8Array(1 << 20))
+      },
+    })
+    await expect(courseRoster('c')).rejects.toMatchObject({ statusCode: 503 })
+    expect(sent).toBeLessThan(10 << 20)
+    said = '<html>'
+    await expect(courseRoster('c')).rejects.toThrow(/roster/)
   })
 })

@@ -8,6 +8,7 @@ import type { Place } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { refuse } from './border'
+import { limitedText } from './outgoing'
 import { useStore } from './storage'
 
 /**
@@ -21,23 +22,50 @@ export const courseSiteAddress = (): string | null => process.env.THAW_COURSE_SI
 
 const NONE =
   'No course site is connected to this server. Whoever runs it names one in the settings THAW_COURSE_SITE, THAW_COURSE_SITE_KEY and THAW_LAUNCH_SECRET.'
-/** How long the site may take to answer, ms. */
-const PATIENCE = 15_000
+/** How long the site may take to answer, ms, and how much, bytes: the roster of a large course. */
+const [PATIENCE, MOST] = [15_000, 4 << 20]
 
 /** What the course site refuses is told with its own words; that it does not answer is told too. */
 async function ask(path: string, options: { method?: 'PUT' | 'DELETE'; body?: object } = {}): Promise<unknown> {
   const address = courseSiteAddress()
   if (!address) return refuse(503, NONE)
-  const headers = { authorization: `Bearer ${process.env.THAW_COURSE_SITE_KEY ?? ''}` }
+  const { method = 'GET', body } = options
+  let response: Response
+  let text: string
   try {
-    return await $fetch<unknown, string>(`${address}/api/${path}`, { ...options, headers, timeout: PATIENCE, retry: 0 })
+    response = await fetch(`${address}/api/${path}`, {
+      method,
+      headers: {
+        authorization: `Bearer ${process.env.THAW_COURSE_SITE_KEY ?? ''}`,
+        ...(body && { 'content-type': 'application/json' }),
+      },
+      ...(body && { body: JSON.stringify(body) }),
+      redirect: 'error',
+      signal: AbortSignal.timeout(PATIENCE),
+    })
+    text = await limitedText(response, MOST)
   } catch (error) {
-    const { statusCode, data } = error as { statusCode?: number; data?: { message?: unknown } }
-    const says = typeof data?.message === 'string' ? data.message : ''
-    if (statusCode === 404 || statusCode === 400) refuse(statusCode, says || 'The course site knows nothing of this.')
-    if (statusCode === 401) refuse(503, 'The course site does not take the key of this server (THAW_COURSE_SITE_KEY).')
     console.error(error)
     return refuse(503, 'The course site does not answer. What was kept here is kept; try again in a moment.')
+  }
+  const told = parsed(text)
+  if (response.ok) return told
+  const message = typeof told === 'object' && told !== null && 'message' in told ? told.message : ''
+  const says = typeof message === 'string' ? message.slice(0, 500) : ''
+  if (response.status === 404 || response.status === 400)
+    refuse(response.status, says || 'The course site knows nothing of this.')
+  if (response.status === 401)
+    refuse(503, 'The course site does not take the key of this server (THAW_COURSE_SITE_KEY).')
+  console.error(`The course site answers ${response.status} to ${method} ${path}. ${says}`)
+  return refuse(503, 'The course site does not answer. What was kept here is kept; try again in a moment.')
+}
+
+/** What an answer says; null where it says nothing, or nothing that can be read. */
+function parsed(text: string): unknown {
+  try {
+    return JSON.parse(text) as unknown
+  } catch {
+    return null
   }
 }
 

@@ -54,7 +54,7 @@ export async function keepGrading(
     const all = await grading().append(place.id, key, () =>
       group.map((entry) => ({ receivedAt, placeId: place.id, entry })),
     )
-    kept.push(...all.filter(({ entry }) => wanted.has(entry.id)))
+    for (const one of all) if (wanted.has(one.entry.id)) kept.push(one)
   }
   return kept
 }

@@ -188,9 +188,9 @@ export async function keepEvents(
   if (lasting.length > 0)
     await answers().append(place.id, personKey(student), (before) => {
       const decided = takeEvents(before, lasting, setOf, receivedAt)
-      refused.push(...decided.refused)
       const room = Math.max(0, MOST_ANSWERS - before.length)
-      refused.push(...decided.taken.slice(room).map(({ id }) => ({ id, why: TOO_MANY })))
+      const tooMany = decided.taken.slice(room).map(({ id }) => ({ id, why: TOO_MANY }))
+      for (const one of [...decided.refused, ...tooMany]) refused.push(one)
       return decided.taken.slice(0, room).map((event) => ({ receivedAt, placeId: place.id, student, event }))
     })
   const chosen = events.filter((e) => isAnswerEvent(e) && e.kind === 'select') as (AnswerEvent & DatedEvent)[]

@@ -46,7 +46,7 @@ export async function watchView(
       versions: spans.get(set.id) ?? [],
     })
     sets.push(standing.set)
-    checkpoints.push(...standing.checkpoints.map((c) => ({ ...c, set: set.version })))
+    for (const c of standing.checkpoints) checkpoints.push({ ...c, set: set.version })
   }
   return {
     kind: 'recording',

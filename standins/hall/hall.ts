@@ -3,6 +3,7 @@
  * switch. It stands in for a room's cameras, panel and microphones behind `HallControl`, behind which a real controller
  * could stand.
  */
+import { max } from 'd3-array'
 import { slideAt, type TimedDeck } from './deck'
 import { drawHall, drawSlide } from './draw'
 import {
@@ -192,7 +193,7 @@ export async function openHall(deck: TimedDeck, voice: Blob): Promise<HallContro
         deck,
         slide(),
         time,
-        source ? Math.min(1, 3 * Math.max(...samples)) : 0,
+        source ? Math.min(1, 3 * (max(samples) ?? -Infinity)) : 0,
         visitor,
         view,
         640,

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { max } from 'd3-array'
 import { ArrowDown, ArrowUp, Eye, Plus } from 'lucide-vue-next'
 import { nameCheckpoint, newQuestion } from '#core/questions/set'
 import type { Checkpoint, Question, SetPolicy } from '#core/schema/questions'
@@ -80,7 +81,7 @@ function changePolicy(policy: SetPolicy, says: string, field?: string): void {
 /** Where a question near the end is best asked, in result time (s); null where there is one, or nothing to ask at. */
 const nearEnd = computed(() => {
   const { length } = desk.map
-  const last = Math.max(0, ...checkpoints.value.map((c) => toResult(desk.map, c.at).at))
+  const last = max(checkpoints.value, (c) => toResult(desk.map, c.at).at) ?? 0
   return checkpoints.value.length > 0 && length > 0 && last < 0.85 * length ? Math.max(0, length - 5) : null
 })
 function askNearEnd(): void {

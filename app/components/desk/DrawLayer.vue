@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { max } from 'd3-array'
 import type { Timed } from '#core/documents/items'
 import type { Box, Size } from '#core/picture/layout'
 import { isAtOnce, nearStroke, shapePoints } from '#core/picture/strokes'
@@ -61,7 +62,7 @@ async function erase(event: PointerEvent): Promise<void> {
 function whenNext(): number {
   const { strokes } = props.stretch.what
   if (strokes.length > 0 && isAtOnce(strokes)) return 0
-  const last = Math.max(-PAUSE, ...strokes.flatMap((s) => s.points.map((p) => p.at)))
+  const last = Math.max(-PAUSE, max(strokes.flatMap((s) => s.points.map((p) => p.at))) ?? -PAUSE)
   return Math.max(0, last + PAUSE, desk.recordedTime - props.stretch.from)
 }
 async function begin(event: PointerEvent): Promise<void> {

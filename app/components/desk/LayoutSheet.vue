@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { min } from 'd3-array'
 import { ArrowDown, ArrowUp } from 'lucide-vue-next'
 import { readyLayouts } from '#core/picture/layout'
 import { sayFeed } from '#core/record/recording'
@@ -47,7 +48,7 @@ async function changeFrom(at: number): Promise<void> {
   const from = recorded(at)
   const here = desk.edit?.stretches.findLast((s) => s.what.kind === 'layout' && s.from <= at && at < s.to)
   const starts = items.value.map((i) => i.from).filter((t) => t > at + 1e-6)
-  const to = recorded(Math.min(here?.to ?? desk.map.duration, ...starts, desk.map.duration))
+  const to = recorded(Math.min(here?.to ?? desk.map.duration, min(starts) ?? desk.map.duration, desk.map.duration))
   const id = newId()
   if (!(await desk.command({ do: 'stretch', id, from, to, what: { kind: 'layout', layout: stage.layout.value } })))
     return

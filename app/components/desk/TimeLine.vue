@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { max } from 'd3-array'
 import { useLocalStorage } from '@vueuse/core'
 import { ChevronDown, ChevronRight, LocateFixed, Rows3, X, ZoomIn, ZoomOut } from 'lucide-vue-next'
 import { pieceAt } from '#core/edit/edit'
@@ -85,7 +86,7 @@ const items = computed(() =>
       kind.step === '' ? found.length > 0 : kind.step === props.step && (kind.step !== 'tidied' || found.length > 0)
     const usual = isOwn ? 'open' : found.length > 0 ? 'folded' : 'away'
     const rows = laneRows(found, SLACK).map((r) => Math.min(ROWS - 1, r))
-    const height = 4 + ROW * Math.max(1, ...rows.map((r) => r + 1))
+    const height = 4 + ROW * Math.max(1, max(rows, (r) => r + 1) ?? 1)
     return { kind, found, rows, lane: laneOf(kind.key, kind.name, height, usual) }
   }),
 )

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { max } from 'd3-array'
 import { Check, CircleAlert, TriangleAlert } from 'lucide-vue-next'
 import { kindOf } from '#core/record/inputs'
 import type { InputPlan } from '#core/schema/setup'
@@ -63,7 +64,7 @@ async function run(): Promise<void> {
 }
 /** All feeds from the moment at which the last of them began. */
 function play(): void {
-  const from = Math.max(0, ...urls.value.map((u) => u.offset))
+  const from = max(urls.value, (u) => u.offset) ?? 0
   for (const [i, element] of [...(shown.value?.querySelectorAll<HTMLMediaElement>('video, audio') ?? [])].entries()) {
     element.currentTime = from - (urls.value[i]?.offset ?? 0)
     void element.play()
