@@ -1,4 +1,5 @@
 /** By keyboard, the focus goes where the next step is: it never falls back to the top of the page. */
+import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
@@ -21,9 +22,46 @@ const focused = () =>
 const press = async (...keys: string[]) => {
   for (const key of keys) await who.page.keyboard.press(key as 'Enter')
 }
-/** Gives the focus to something and presses Enter, as who came there by Tab. */
+/** Where the focus is: whether somebody sees it there, and hears what it is on. */
+const focus = (target: ElementHandle<Element>) =>
+  target.evaluate((wanted) => {
+    const e = document.activeElement ?? document.body
+    const { width, height, top, left, bottom, right } = e.getBoundingClientRect()
+    const isSeen = width > 0 && height > 0 && bottom > 0 && right > 0 && top < innerHeight && left < innerWidth
+    const labels = 'labels' in e ? [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent) : []
+    const by = (e.getAttribute('aria-labelledby') ?? '')
+      .split(' ')
+      .map((id) => document.getElementById(id)?.textContent)
+    const name = [e.getAttribute('aria-label'), e.getAttribute('title'), e.textContent, ...labels, ...by].find((t) =>
+      t?.trim(),
+    )
+    return {
+      isThere: e === wanted,
+      isPage: e === document.body,
+      isSeen,
+      name: name?.trim().slice(0, 60) ?? '',
+      html: e.outerHTML.slice(0, 200),
+    }
+  })
+/**
+ * Goes to something by Tab and presses Enter there. After every key the focus is on something that is seen and named; the
+ * page itself has it once at most, where the last thing is followed by the first.
+ */
 async function enter(role: string, name: string): Promise<void> {
-  await (await who.find(role, name)).focus()
+  const target = await who.find(role, name)
+  let onPage = 0
+  for (let keys = 0; keys < 300; keys++) {
+    await press('Tab')
+    const now = await focus(target)
+    if (now.isPage) expect(++onPage, `Tab ${keys} on the way to “${name}” falls back to the page`).toBe(1)
+    else expect(now, now.html).toMatchObject({ isSeen: true, name: expect.stringMatching(/\S/) })
+    if (now.isThere) return press('Enter')
+  }
+  throw new Error(`Tab never comes to the ${role} “${name}”.`)
+}
+/** Chooses one of a group by its keys, as who came to the group by Tab. */
+async function choose(name: string): Promise<void> {
+  await (await who.find('radio', name)).focus()
   await press('Enter')
 }
 const desk = async (lecture: string, step: string) => {
@@ -107,9 +145,9 @@ test('a beginning of one’s own is gone by the keyboard', async () => {
 
 test('captions that are switched on leave the focus on their state', async () => {
   await desk('isotopes', 'captioned')
-  await enter('radio', 'Checked')
+  await choose('Checked')
   await expect.poll(focused).toBe('Checked')
-  await enter('radio', 'On for students')
+  await choose('On for students')
   await expect.poll(focused).toBe('On for students')
 })
 

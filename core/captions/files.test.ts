@@ -42,7 +42,19 @@ describe('a file that is wrong in places', () => {
     expect(problems.map((p) => p.line)).toEqual([5, 8])
   })
   it('is refused where nothing of it can be read', () => {
-    expect(() => read('<html/>')).toThrow('Line 1: this XML is no TTML')
+    expect(() => read('<svg/>')).toThrow('Line 1: this XML is no TTML')
+    for (const page of [
+      '<html/>',
+      '<!-- a --> <!DOCTYPE html>\n<html><p>00:01.000 --> 00:02.000</p>',
+      '\n<HTML lang="en">',
+    ])
+      expect(() => read(page)).toThrow('Line 1: this is a web page')
+    // Noise, however it is decoded, and a picture.
+    for (const encoding of ['utf-8', 'windows-1252', 'utf-16le']) {
+      const noise = Uint8Array.from({ length: 20_000 }, (_, i) => (i * i * 31 + i * 17 + (i >> 3)) % 256)
+      expect(() => read(new TextDecoder(encoding).decode(noise))).toThrow('Line 1: this is not text')
+    }
+    expect(() => read('\u0089PNG\r\n\u001a\n\u0000\u0000')).toThrow('Line 1: this is not text')
     expect(() => read('<tt xmlns="http://www.w3.org/ns/ttml"><body>')).toThrow(/Line 1: this is not well-formed XML/)
     expect(() => readVtt('', id)).toThrow('Line 1')
   })

@@ -5,7 +5,7 @@ import { hasTimes, readTimedText, scriptWords, spreadOver } from './plain-text'
 import { reflow } from './reflow'
 import { readSrt } from './srt'
 import { readTtml } from './ttml'
-import { fileLines, readVtt, type CaptionFile, type FileProblem } from './vtt'
+import { CaptionFileError, fileLines, readVtt, type CaptionFile, type FileProblem } from './vtt'
 
 export interface ReadCaptions extends CaptionFile {
   /** What it is, for a person. */
@@ -28,6 +28,13 @@ export function readCaptionFile(
 ): ReadCaptions {
   const problems: FileProblem[] = []
   const text = file.replace(/^\ufeff/, '')
+  if (!isText(text))
+    throw new CaptionFileError(
+      1,
+      'this is not text in UTF-8, UTF-16 or Windows-1252. If it is a caption file, save it as UTF-8.',
+    )
+  if (/^\s*(<!--.*?-->\s*)*<(!doctype\s+html|html)\b/is.test(text))
+    throw new CaptionFileError(1, 'this is a web page. Save the captions that it leads to, and read that file.')
   if (/^WEBVTT(\s|$)/.test(text)) return { format: 'WebVTT', ...readVtt(text, newId, problems), problems }
   if (/^\s*</.test(text)) return { format: 'TTML', ...readTtml(text, newId, problems), problems }
   if (fileLines(text).some((line) => line.includes('-->') && /\d/.test(line)) && !hasTimes(text))
@@ -39,6 +46,17 @@ export function readCaptionFile(
       : { format: 'text with times', ...readTimedText(text, newId, problems), problems }
   }
   return { format: 'text without times', cues: layOut(text, newId, speech), problems }
+}
+
+/** Characters that are looked at, and the share of them that no text has so many of. */
+const [LOOKED_AT, STRANGE] = [8192, 0.005]
+
+/** Whether it is a text at all: hardly any of its characters is a control, or stands for bytes that are no letter. */
+function isText(text: string): boolean {
+  const start = text.slice(0, LOOKED_AT)
+  // eslint-disable-next-line no-control-regex
+  const strange = start.match(/[\u0000-\u0008\u000b\u000e-\u001f\u007f-\u009f\ufffd]/g)?.length ?? 0
+  return strange <= STRANGE * start.length
 }
 
 /** A text without times along what is said; nobody has checked that it is said then. */
