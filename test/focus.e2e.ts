@@ -26,7 +26,10 @@ const press = async (...keys: string[]) => {
 const focus = (target: ElementHandle<Element>) =>
   target.evaluate((wanted) => {
     const e = document.activeElement ?? document.body
-    const { width, height, top, left, bottom, right } = e.getBoundingClientRect()
+    // A styled switch hides its input in what is drawn around it.
+    let drawn = e
+    while (drawn.getBoundingClientRect().width < 6 && drawn.parentElement) drawn = drawn.parentElement
+    const { width, height, top, left, bottom, right } = drawn.getBoundingClientRect()
     const isSeen = width > 0 && height > 0 && bottom > 0 && right > 0 && top < innerHeight && left < innerWidth
     const labels = 'labels' in e ? [...((e as HTMLInputElement).labels ?? [])].map((l) => l.textContent) : []
     const by = (e.getAttribute('aria-labelledby') ?? '')

@@ -78,7 +78,7 @@ export async function openFileStore(settings: FileStoreSettings): Promise<Store>
   const letGo = await holdFolder(folder)
   if (!letGo)
     throw new Error(`Another Thaw server uses the folder ${folder}. Stop it, or set THAW_DATA to another folder.`)
-  const guard = await takeFolder(folder, onLost)
+  const guard = takeFolder(folder, onLost)
   await removeUnfinished(folder)
   const turns = new Map<string, Mutex>()
 

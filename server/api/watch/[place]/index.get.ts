@@ -1,7 +1,7 @@
 import type { LiveView, WatchView } from '#core/packages/watch-view'
 
-/** Views of one person at one place; a page that is opened needs one. */
-const pace = pacer(60, 60)
+/** Views of one person at one place: a page that is opened needs one, and one that waits for a live lecture 20 a minute. */
+const pace = pacer(150, 60)
 
 /** The lecture at a place, for the student who came through the course site: as it is held, and then its recording. */
 export default defineEventHandler(async (event): Promise<WatchView | LiveView> => {
