@@ -54,7 +54,6 @@ const [LOOKED_AT, STRANGE] = [8192, 0.005]
 /** Whether it is a text at all: hardly any of its characters is a control, or stands for bytes that are no letter. */
 function isText(text: string): boolean {
   const start = text.slice(0, LOOKED_AT)
-  // eslint-disable-next-line no-control-regex
   const strange = start.match(/[\u0000-\u0008\u000b\u000e-\u001f\u007f-\u009f\ufffd]/g)?.length ?? 0
   return strange <= STRANGE * start.length
 }

@@ -41,6 +41,8 @@ export interface AskedSet {
   questions: readonly OpenQuestion[]
   /** Every version, in the order in which they were published; the last is the one that counts. */
   versions: readonly VersionSpan[]
+  /** Whether an older version asks a question as the one that counts does, with the same key; without this, none does. */
+  asksAlike?: (version: string, questionId: string) => boolean
 }
 
 /** For how long a question is taken as an older version asks it, from when that was replaced, ms. */
@@ -144,8 +146,12 @@ const nothing: Followed = { kind: 'nothing' }
 const refused = (why: string): Followed => ({ kind: 'refused', why })
 const CHANGED = 'This was changed since you opened the lecture. Reload the page, and answer it as it is asked now.'
 
-/** Whether what an event names was replaced too long ago, or by a version that the student has gone on to. */
-function isOutdated(attempts: Attempts, { event, receivedAt }: TakenEvent, { versions }: AskedSet): boolean {
+/**
+ * Whether what an event names was replaced too long ago, or by a version that the student has gone on to; a question that
+ * is still asked alike never is.
+ */
+function isOutdated(attempts: Attempts, { event, receivedAt }: TakenEvent, { versions, asksAlike }: AskedSet): boolean {
+  if (isAnswerEvent(event) && event.version && asksAlike?.(event.version, event.questionId)) return false
   const indexOf = (version: string | null | undefined) => versions.findIndex((v) => v.version === version)
   const named = indexOf(event.version)
   const next = named < 0 ? undefined : versions[named + 1]

@@ -86,12 +86,17 @@ export interface KeyedSet {
 export const questionsOf = ({ checkpoints }: Pick<KeyedSet, 'checkpoints'>): OpenQuestion[] =>
   checkpoints.flatMap((c) => c.questions)
 
-/** @param versions every version of the set; this one alone, where there never was another */
+/**
+ * @param versions every version of the set; this one alone, where there never was another
+ * @param asksAlike as in `AskedSet`
+ */
 export const askedSet = (
   { version, id, policy, checkpoints }: Omit<KeyedSet, 'keys'>,
   versions: readonly VersionSpan[] = [{ version, since: '', changes: policy.changes }],
+  asksAlike?: AskedSet['asksAlike'],
 ): AskedSet => ({
   ...{ id, policy, versions },
+  ...(asksAlike && { asksAlike }),
   questions: questionsOf({ checkpoints }),
 })
 

@@ -58,36 +58,18 @@ type Where = Pick<Place, 'id' | 'publicationId'>
 const MOST_ANSWERS = 5000
 const TOO_MANY = `More than ${MOST_ANSWERS} answers of one person are not kept here. What was given before stays as it is.`
 
-/** The version of a set that an event is about, and that of the set which counts now. */
-interface Asked {
-  seen: StoredSet
-  now: StoredSet
-}
-
 /**
  * The sets of a place as a student has seen them, by the version that an event names, of a set or of the publication.
  * What is not asked there now is not among them.
  */
-async function setsSeen(place: Place, current: StoredPublication, version = ''): Promise<Asked[]> {
+async function setsSeen(place: Place, current: StoredPublication, version = ''): Promise<StoredSet[]> {
   const set = version && (await readSetOf(place.publicationId, version))
   const publication = version && !set && (await readVersionOf(place.publicationId, version))
-  const seen = set ? [set] : (publication || current).sets
-  return askedAt(place, current).flatMap((now) => {
-    const own = seen.find((s) => s.set.id === now.set.id)
-    return own ? { seen: own, now } : []
-  })
+  const asked = new Set(askedAt(place, current).map(({ set }) => set.id))
+  return (set ? [set] : (publication || current).sets).filter(({ set }) => asked.has(set.id))
 }
 
-/** Whether two versions of a set ask a question alike, and take the same for right. */
-function asksAlike({ seen, now }: Asked, questionId: string): boolean {
-  const one = keyedQuestions(keyedSet(seen)).get(questionId)
-  return one !== undefined && equal(one, keyedQuestions(keyedSet(now)).get(questionId))
-}
-
-/**
- * Parts what can be taken from what never will be; each that is refused is named, with the reason. What names an older
- * version is taken as of the one that counts now, where both ask alike.
- */
+/** Parts what can be taken from what never will be; each that is refused is named, with the reason. */
 export async function sortEvents(
   place: Place,
   current: StoredPublication,
@@ -101,19 +83,14 @@ export async function sortEvents(
     try {
       // A player that was opened before an update sends what it knows.
       const event = parseAs(AttemptEventSchema, upgradeAnswer(one), 'answer')
-      const sets = await setsSeen(place, current, event.version)
-      const why = eventProblem(
-        event,
-        sets.flatMap(({ seen }) => questionsOf(seen.set)),
-      )
+      const seen = await setsSeen(place, current, event.version)
+      const ofSet = ({ set }: StoredSet) => questionsOf(set)
+      const why = eventProblem(event, seen.flatMap(ofSet))
       const asked = isAnswerEvent(event)
-        ? sets.find(({ seen }) => questionsOf(seen.set).some((q) => q.id === event.questionId))
-        : sets.find(({ seen }) => seen.version === event.version)
+        ? seen.find((set) => ofSet(set).some((q) => q.id === event.questionId))
+        : seen.find(({ version }) => version === event.version)
       if (why || !asked) refused.push({ id, why: why ?? 'These questions are not asked here any more.' })
-      else {
-        const isAlike = isAnswerEvent(event) && asksAlike(asked, event.questionId)
-        taken.push({ ...event, version: (isAlike ? asked.now : asked.seen).version })
-      }
+      else taken.push({ ...event, version: asked.version })
     } catch (error) {
       if (!(error instanceof InvalidDocument)) throw error
       refused.push({ id, why: error.message })
@@ -136,13 +113,24 @@ async function versionsOf(
   return found
 }
 
-/** The set that an event is about, as it counts now, by every version that it ever had. */
-async function setsNow(publicationId: string): Promise<(event: AttemptEvent) => AskedSet | null> {
+/**
+ * The set that an event is about, as it counts now, by every version that it ever had.
+ * @param events whose versions may have to be compared with it
+ */
+async function setsNow(
+  publicationId: string,
+  events: readonly DatedEvent[],
+): Promise<(event: AttemptEvent) => AskedSet | null> {
+  const named = new Map([...(await versionsOf(publicationId, events))].map(([v, set]) => [v, keyedQuestions(set)]))
   const byVersion = new Map<string, AskedSet>()
   for (const versions of (await setSpans(publicationId)).values()) {
     const counting = await readSetOf(publicationId, versions.at(-1)?.version ?? '')
     if (!counting) continue
-    const asked = askedSet(keyedSet(counting), versions)
+    const questions = keyedQuestions(keyedSet(counting))
+    const asked = askedSet(keyedSet(counting), versions, (version, questionId) => {
+      const one = named.get(version)?.get(questionId)
+      return one !== undefined && equal(one, questions.get(questionId))
+    })
     for (const { version } of versions) byVersion.set(version, asked)
   }
   return (event) => byVersion.get(event.version ?? '') ?? null
@@ -184,7 +172,7 @@ export async function keepEvents(
 ): Promise<RefusedEvent[]> {
   const refused: RefusedEvent[] = []
   const lasting = events.filter((e) => e.kind !== 'select')
-  const setOf = await setsNow(place.publicationId)
+  const setOf = await setsNow(place.publicationId, events)
   if (lasting.length > 0)
     await answers().append(place.id, personKey(student), (before) => {
       const decided = takeEvents(before, lasting, setOf, receivedAt)

@@ -607,6 +607,30 @@ describe('answers', () => {
     const { sets } = await modules.publications.gradedSets(place, new Set([asked]))
     expect(sets.find((s) => s.version === asked)?.keys.map(rightOf)).toEqual(['a', 'a', 'a'])
   })
+  it('go on with what was begun where the lecture is published anew meanwhile, and only what changed runs out', async () => {
+    vi.useFakeTimers({ toFake: ['Date'] })
+    const modules = await restart()
+    const upload = start('one', ['q1', 'q2', 'q3', 'q4'])
+    await publish(modules, upload)
+    const { version } = (await modules.publications.readPublication('p'))!.sets[0]!
+    vi.setSystemTime(Date.now() + 60_000)
+    const [set] = start('two', ['q1', 'q2', 'q3', 'q4']).sets
+    for (const key of set!.keys.keys) if (key.kind === 'one-right' && key.questionId !== 'q1') key.right = 'b'
+    await publish(modules, { ...start('two'), sets: [set!] })
+    const old = (id: string, questionId: string) => ({ ...event(id, questionId), version })
+    // What is asked alike says nothing of having gone on to the newer one.
+    vi.setSystemTime(Date.now() + 60_000)
+    expect(await keep(modules, 's', [old('1', 'q1'), old('2', 'q2')])).toEqual([])
+    vi.setSystemTime(Date.now() + 3 * 3600 * 1000)
+    expect((await keep(modules, 'other', [old('3', 'q1'), old('4', 'q2')])).map((r) => r.id)).toEqual(['4'])
+    // Whoever answered as it is asked now does not go back.
+    expect(await keep(modules, 's', [event('5', 'q3')])).toEqual([])
+    vi.setSystemTime(Date.now() - 3 * 3600 * 1000)
+    expect((await keep(modules, 's', [old('6', 'q4')])).map((r) => r.why)).toEqual([
+      expect.stringMatching(/Reload the page/),
+    ])
+    vi.useRealTimers()
+  })
   it('are so many, and no more, of one person; that is said', async () => {
     const modules = await restart()
     const upload = start('one', ['q1'])
