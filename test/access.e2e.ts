@@ -104,6 +104,8 @@ describe('axe finds nothing serious on', () => {
       expect(await violations(who.page), `${tab}: ${button}`).toEqual([])
     }
     await who.click('button', 'Lanes')
+    // It begins to appear only now: at rest before that is nothing.
+    await who.find('checkbox', 'Questions')
     expect(await violations(who.page), 'the choice of lanes').toEqual([])
     expect(who.errors).toEqual([])
   })

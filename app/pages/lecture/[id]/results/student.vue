@@ -299,6 +299,14 @@ li {
 .actions :deep(.el-button + .el-button) {
   margin-left: 0;
 }
+@media (max-width: 640px) {
+  li {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .actions {
+    flex-wrap: wrap;
+  }
+}
 @media print {
   .actions {
     display: none;
