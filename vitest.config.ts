@@ -53,7 +53,7 @@ export default defineConfig({
         test: {
           name: 'e2e',
           environment: 'node',
-          include: ['test/*.e2e.ts'],
+          include: ['test/*.e2e.ts', 'test/at-length/*.e2e.ts'],
           globalSetup: 'test/serve.ts',
           testTimeout: 300_000,
           hookTimeout: 120_000,

@@ -1,8 +1,9 @@
 /** Without a mouse, and for those who do not see the screen: the way by keyboard alone, and axe on every main view. */
 import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { violations } from './violations'
 
 const origin = inject('origin')
@@ -68,7 +69,7 @@ describe('axe finds nothing serious on', () => {
     for (const key of ['ArrowLeft', 'Backspace'] as const) await who.page.keyboard.press(key)
     await who.page.waitForFunction(() => document.querySelector('.word.struck') === null)
   })
-  test('the settings of a course, a further track, all times, problems, and a script', async () => {
+  lengthy('the settings of a course, a further track, all times, problems, and a script', async () => {
     await who.go(origin)
     await who.click('button', 'Settings of PS 115')
     await who.see('Checked captions go on by themselves')
@@ -87,7 +88,7 @@ describe('axe finds nothing serious on', () => {
     expect(await violations(who.page)).toEqual([])
     expect(who.errors).toEqual([])
   })
-  test('what is put in, laid over, laid out and marked', { timeout: 120_000 }, async () => {
+  lengthy('what is put in, laid over, laid out and marked', { timeout: 120_000 }, async () => {
     await who.go(`${origin}/lecture/balance?step=tidied`)
     await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
     for (const [tab, button] of [
@@ -109,7 +110,7 @@ describe('axe finds nothing serious on', () => {
     expect(await violations(who.page), 'the choice of lanes').toEqual([])
     expect(who.errors).toEqual([])
   })
-  test('a finish, lectures that are picked, and what putting it on them says', async () => {
+  lengthy('a finish, lectures that are picked, and what putting it on them says', async () => {
     await who.go(`${origin}/finishes`)
     await who.click('button', 'New finish')
     await who.find('textbox', 'Name of the finish')
@@ -292,7 +293,7 @@ test('an answer outlives a lost connection and a closed tab', async () => {
   await network(false)
   await (await fresh.waitForSelector('.mark'))?.click()
   await (await fresh.waitForSelector('[role=dialog] input[type=radio]'))?.click()
-  await (await fresh.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
+  await (await byRole(fresh, 'button', 'Hand in answer')).click()
   await fresh.waitForFunction(() => document.body.innerText.includes('Your answer is kept on this device'))
   await who.page.goto('about:blank')
   await network(true)

@@ -5,7 +5,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test, vi } from 'vitest'
-import { atLength } from './at-length'
+import { atLength, lengthy } from './at-length'
 import { person, type Person } from './person'
 import { stored, storedDocument } from './stored'
 
@@ -199,53 +199,56 @@ test('reads a caption file, and names line and reason for a bad one', async () =
   await who.find('radio', 'Draft')
 })
 
-test('offers the good rest of a caption file, takes another language as its own track, and moves times that sit wrongly', async () => {
-  const input = (await who.page.waitForSelector('.sheet input[type=file]')) as ElementHandle<HTMLInputElement>
-  const cues = async (name = 'captions') =>
-    ((await storedDocument(who.page, 'layers', name as 'captions'))?.document.cues ?? []).map((c) => [c.from, c.text])
-  const partly = join(folder, 'partly.vtt')
-  writeFileSync(
-    partly,
-    'WEBVTT\n\n00:01.000 --> 00:02.000\nfirst layer\n\n00:0x.000 --> 00:05.000\nlost\n\n00:06.000 --> 00:08.000\nlast layer\n',
-  )
-  await input.uploadFile(partly)
-  await who.see('2 cues could be read (WebVTT), 1 line could not.')
-  await who.see('Line 6')
-  await who.click('button', 'Take what could be read')
-  await expect
-    .poll(() => cues())
-    .toEqual([
-      [1, 'first layer'],
-      [6, 'last layer'],
-    ])
-  // UTF-16, as some programs write it.
-  const french = join(folder, 'couches.ttml')
-  const xml =
-    '<tt xmlns="http://www.w3.org/ns/ttml" xml:lang="fr"><body><div><p begin="1s" end="2s">première couche</p></div></body></tt>'
-  writeFileSync(french, Buffer.from(`\ufeff${xml}`, 'utf16le'))
-  await input.uploadFile(french)
-  await who.see('It says that it is French; what is open is English captions.')
-  await who.click('button', 'Take it as French translation')
-  await expect.poll(() => cues('captions-translation-fr')).toEqual([[1, 'première couche']])
-  expect(await cues()).toHaveLength(2)
-  await who.choose('Track', 'English captions · Draft')
-  await who.pick('More', 'Shift or stretch times')
-  await who.type('belongs at', '0:03')
-  await who.click('checkbox', 'They drift: stretch between two instants')
-  await who.type('belongs at (2)', '0:13')
-  await who.click('button', 'Move 2 cues')
-  await expect
-    .poll(() => cues())
-    .toEqual([
-      [3, 'first layer'],
-      [13, 'last layer'],
-    ])
-  await who.click('button', 'Undo')
-  await expect
-    .poll(() => cues())
-    .toEqual([
-      [1, 'first layer'],
-      [6, 'last layer'],
-    ])
-  expect(who.errors).toEqual([])
-})
+lengthy(
+  'offers the good rest of a caption file, takes another language as its own track, and moves times that sit wrongly',
+  async () => {
+    const input = (await who.page.waitForSelector('.sheet input[type=file]')) as ElementHandle<HTMLInputElement>
+    const cues = async (name = 'captions') =>
+      ((await storedDocument(who.page, 'layers', name as 'captions'))?.document.cues ?? []).map((c) => [c.from, c.text])
+    const partly = join(folder, 'partly.vtt')
+    writeFileSync(
+      partly,
+      'WEBVTT\n\n00:01.000 --> 00:02.000\nfirst layer\n\n00:0x.000 --> 00:05.000\nlost\n\n00:06.000 --> 00:08.000\nlast layer\n',
+    )
+    await input.uploadFile(partly)
+    await who.see('2 cues could be read (WebVTT), 1 line could not.')
+    await who.see('Line 6')
+    await who.click('button', 'Take what could be read')
+    await expect
+      .poll(() => cues())
+      .toEqual([
+        [1, 'first layer'],
+        [6, 'last layer'],
+      ])
+    // UTF-16, as some programs write it.
+    const french = join(folder, 'couches.ttml')
+    const xml =
+      '<tt xmlns="http://www.w3.org/ns/ttml" xml:lang="fr"><body><div><p begin="1s" end="2s">première couche</p></div></body></tt>'
+    writeFileSync(french, Buffer.from(`\ufeff${xml}`, 'utf16le'))
+    await input.uploadFile(french)
+    await who.see('It says that it is French; what is open is English captions.')
+    await who.click('button', 'Take it as French translation')
+    await expect.poll(() => cues('captions-translation-fr')).toEqual([[1, 'première couche']])
+    expect(await cues()).toHaveLength(2)
+    await who.choose('Track', 'English captions · Draft')
+    await who.pick('More', 'Shift or stretch times')
+    await who.type('belongs at', '0:03')
+    await who.click('checkbox', 'They drift: stretch between two instants')
+    await who.type('belongs at (2)', '0:13')
+    await who.click('button', 'Move 2 cues')
+    await expect
+      .poll(() => cues())
+      .toEqual([
+        [3, 'first layer'],
+        [13, 'last layer'],
+      ])
+    await who.click('button', 'Undo')
+    await expect
+      .poll(() => cues())
+      .toEqual([
+        [1, 'first layer'],
+        [6, 'last layer'],
+      ])
+    expect(who.errors).toEqual([])
+  },
+)

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
 import { lengthy } from './at-length'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
 import { violations } from './violations'
@@ -47,8 +47,8 @@ async function watch(): Promise<Frame> {
   await student.go(`${courseSite}/courses/ps201`)
   await student.click('link', 'Mass balance')
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
-  await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
   if (!frame) throw new Error('the player did not open')
+  await byRole(frame, 'button', 'Play')
   return frame
 }
 const desk = async () => {
@@ -122,8 +122,8 @@ test('a translation has words and a history of its own, and students choose it',
     ['captions', 'en'],
     ['translation', 'fr'],
   ])
-  const choice = await player.waitForSelector('::-p-aria([name="Language of the captions"])')
-  await choice?.select('1')
+  const choice = await byRole(player, 'combobox', 'Language of the captions')
+  await choice.select('1')
   await player.waitForFunction(() => document.body.innerText.includes('Le bilan d’un glacier'))
   // What was chosen is chosen the next time.
   await (await watch()).waitForFunction(() => document.body.innerText.includes('Le bilan d’un glacier'))
@@ -140,7 +140,7 @@ test('a translation has words and a history of its own, and students choose it',
   expect((await track())!.cues).toEqual(spoken.cues)
 })
 
-test('what is hard to read is listed by kind, for what it is read on, and mended', async () => {
+lengthy('what is hard to read is listed by kind, for what it is read on, and mended', async () => {
   await desk()
   const before = (await track())!
   const words = async () => (await track())!.cues.flatMap((c) => tokens(c.text))
@@ -164,7 +164,7 @@ test('what is hard to read is listed by kind, for what it is read on, and mended
   await author.choose('Measures for', 'lectures 42 a line, 20 a second, 1–7 s')
 })
 
-test('words are found and replaced in a whole course, seen before, and taken back at once', async () => {
+lengthy('words are found and replaced in a whole course, seen before, and taken back at once', async () => {
   await desk()
   const before = (await track())!
   const text = async () => (await track())!.cues.map((c) => plainText(c.text)).join(' ')
@@ -184,7 +184,7 @@ test('words are found and replaced in a whole course, seen before, and taken bac
   await author.click('button', 'Close')
 })
 
-test('a word that is corrected once is offered for the whole course, and kept in its word list', async () => {
+lengthy('a word that is corrected once is offered for the whole course, and kept in its word list', async () => {
   await desk()
   const before = (await track())!
   const at = before.cues.findIndex((c) => /\ba\s+glacier\b/.test(plainText(c.text)))
@@ -228,7 +228,7 @@ test('a word that is corrected once is offered for the whole course, and kept in
   await expect.poll(async () => (await stored<{ words: object[] }>(author.page, 'words'))[0]?.words).toHaveLength(1)
 })
 
-test('the script is laid along what is said, and where both part a person decides', async () => {
+lengthy('the script is laid along what is said, and where both part a person decides', async () => {
   await desk()
   const before = (await track())!
   const said = before.cues.flatMap((c) => tokens(c.text))
@@ -370,7 +370,7 @@ test('captions are gone through by the keyboard alone: confirmed, timed, parted,
   await author.see('Students see these captions.')
 })
 
-test('an edge of a caption is pulled on the time line, and what is written there too', async () => {
+lengthy('an edge of a caption is pulled on the time line, and what is written there too', async () => {
   await desk()
   const before = (await track())!
   const cue = before.cues[1]!
@@ -383,7 +383,7 @@ test('an edge of a caption is pulled on the time line, and what is written there
   await expect.poll(async () => (await track())!.cues).toEqual(before.cues)
 })
 
-test('capitals and full stops are proposed where the recogniser gave none, and taken one by one', async () => {
+lengthy('capitals and full stops are proposed where the recogniser gave none, and taken one by one', async () => {
   await desk()
   const before = (await track())!
   const small = before.cues.map((c) =>
@@ -431,7 +431,7 @@ test('what is said is read, printed and saved as a text, with the slides', async
   await author.click('button', 'Close')
 })
 
-test('where the course says so, what is checked is on; the release says what is not', async () => {
+lengthy('where the course says so, what is checked is on; the release says what is not', async () => {
   await desk()
   await author.click('radio', 'Draft')
   await author.see('The lecture is published, and students do not see these captions: they are a draft.')
@@ -453,7 +453,7 @@ test('where the course says so, what is checked is on; the release says what is 
   expect(view.captions).toHaveLength(1)
 })
 
-test('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
+lengthy('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
   const service = inject('captioning')
   const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())?.[1] ?? ''
   await author.go(origin)

@@ -4,6 +4,7 @@
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import type { KeyInput } from 'puppeteer-core'
 import { person, type Person } from './person'
+import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
 import { store, storedDocument } from './stored'
 import { lineOf } from '#core/text/rich-text'
@@ -461,7 +462,7 @@ describe('the panes', () => {
     expect((await sheet()).width).toBeCloseTo(before.width, 0)
   })
 
-  test.each([
+  lengthy.each([
     ['on a small screen', 1024, 700],
     ['at 200 % zoom', 640, 400],
     ['on a large screen', 2560, 1440],
@@ -661,7 +662,7 @@ describe('publishing', () => {
     await who.find('link', 'Release: Not on a course page yet')
     expect(who.errors).toEqual([])
   })
-  test('a lecture goes to another course, and there to a folder, which the term then shows by itself', async () => {
+  lengthy('a lecture goes to another course, and there to a folder, which the term then shows by itself', async () => {
     await who.go(`${origin}/lecture/flow?step=tidied`)
     await who.click('button', 'Particulars')
     await who.choose('Course', 'PS 340 Ice Cores and Past Climate')
@@ -690,55 +691,58 @@ describe('publishing', () => {
     await who.click('button', 'Done')
     expect(who.errors).toEqual([])
   })
-  test('a state is kept under a name and gone back to, and a copy goes its own way on the same recording', async () => {
-    const cuts = async () => (await storedDocument(who.page, 'flow', 'edit'))?.document.removed.length
-    await who.click('button', 'Revisions')
-    await who.see('None is kept yet.')
-    await who.type('Name', 'as given')
-    await who.click('button', 'Keep')
-    await who.find('button', 'Go back to as given')
-    await who.page.keyboard.press('Escape')
-    await who.page.waitForSelector('.el-overlay', { hidden: true })
-    const before = await cuts()
-    await who.click('link', 'Tidy: Tidied')
-    await who.type('From', '0:12')
-    await who.type('To', '0:13')
-    await who.click('button', 'Take out')
-    await who.see('Took out 0:12.0 – 0:13.0')
-    await expect.poll(cuts).toBe((before ?? 0) + 1)
-    await who.click('button', 'Revisions')
-    await who.click('button', 'What differs from as given')
-    await who.page.waitForSelector('.since li')
-    expect(await who.page.$$eval('.since li', (all) => all.map((li) => (li as HTMLElement).innerText))).toEqual([
-      expect.stringMatching(/^Edit, added:\s*Took out 0:12\.0 – 0:13\.0$/),
-    ])
-    await who.click('button', 'Go back to as given')
-    await who.see('Went back to “as given”')
-    await expect.poll(cuts).toBe(before)
-    await who.page.waitForSelector('.el-overlay', { hidden: true })
-    await who.click('button', 'Undo')
-    await expect.poll(cuts).toBe((before ?? 0) + 1)
-    await who.click('button', 'Particulars')
-    await who.click('button', 'Copy this lecture')
-    await who.see('This is the copy.')
-    // The word comes a moment before the page of the copy does.
-    await expect
-      .poll(() => who.page.$eval('input.title', (t) => (t as HTMLInputElement).value).catch(() => ''))
-      .toBe('Copy of How ice flows')
-    await who.find('slider', 'Playhead', 60_000)
-    // What it shares stays when it goes.
-    await who.click('button', 'Particulars')
-    await who.click('button', 'Delete this lecture')
-    await who.click('button', 'Delete it')
-    await who.see('The term')
-    await who.go(`${origin}/lecture/flow?step=released`)
-    await who.find('slider', 'Playhead', 60_000)
-    await who.page.waitForFunction(() => {
-      const media = [...document.querySelectorAll<HTMLMediaElement>('.frame video, .picture audio')]
-      return media.length >= 3 && media.every((m) => m.readyState >= 2)
-    })
-    expect(who.errors).toEqual([])
-  })
+  lengthy(
+    'a state is kept under a name and gone back to, and a copy goes its own way on the same recording',
+    async () => {
+      const cuts = async () => (await storedDocument(who.page, 'flow', 'edit'))?.document.removed.length
+      await who.click('button', 'Revisions')
+      await who.see('None is kept yet.')
+      await who.type('Name', 'as given')
+      await who.click('button', 'Keep')
+      await who.find('button', 'Go back to as given')
+      await who.page.keyboard.press('Escape')
+      await who.page.waitForSelector('.el-overlay', { hidden: true })
+      const before = await cuts()
+      await who.click('link', 'Tidy: Tidied')
+      await who.type('From', '0:12')
+      await who.type('To', '0:13')
+      await who.click('button', 'Take out')
+      await who.see('Took out 0:12.0 – 0:13.0')
+      await expect.poll(cuts).toBe((before ?? 0) + 1)
+      await who.click('button', 'Revisions')
+      await who.click('button', 'What differs from as given')
+      await who.page.waitForSelector('.since li')
+      expect(await who.page.$$eval('.since li', (all) => all.map((li) => (li as HTMLElement).innerText))).toEqual([
+        expect.stringMatching(/^Edit, added:\s*Took out 0:12\.0 – 0:13\.0$/),
+      ])
+      await who.click('button', 'Go back to as given')
+      await who.see('Went back to “as given”')
+      await expect.poll(cuts).toBe(before)
+      await who.page.waitForSelector('.el-overlay', { hidden: true })
+      await who.click('button', 'Undo')
+      await expect.poll(cuts).toBe((before ?? 0) + 1)
+      await who.click('button', 'Particulars')
+      await who.click('button', 'Copy this lecture')
+      await who.see('This is the copy.')
+      // The word comes a moment before the page of the copy does.
+      await expect
+        .poll(() => who.page.$eval('input.title', (t) => (t as HTMLInputElement).value).catch(() => ''))
+        .toBe('Copy of How ice flows')
+      await who.find('slider', 'Playhead', 60_000)
+      // What it shares stays when it goes.
+      await who.click('button', 'Particulars')
+      await who.click('button', 'Delete this lecture')
+      await who.click('button', 'Delete it')
+      await who.see('The term')
+      await who.go(`${origin}/lecture/flow?step=released`)
+      await who.find('slider', 'Playhead', 60_000)
+      await who.page.waitForFunction(() => {
+        const media = [...document.querySelectorAll<HTMLMediaElement>('.frame video, .picture audio')]
+        return media.length >= 3 && media.every((m) => m.readyState >= 2)
+      })
+      expect(who.errors).toEqual([])
+    },
+  )
   test('a lecture is described, and deleted with all that belongs to it', async () => {
     await who.click('button', 'Particulars')
     await who.type('Description', 'Deformation and <sliding>')

@@ -1,7 +1,7 @@
 /** Nothing that is needed lies outside the window or under another thing, in any view and dialog. */
 import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
 import { outOfReach } from './out-of-reach'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 
 const origin = inject('origin')
@@ -68,7 +68,7 @@ describe('everything is within reach', () => {
       await fresh.click('link', 'What a glacier is')
       const frame = await (await fresh.page.waitForSelector('iframe'))?.contentFrame()
       if (!frame) throw new Error('the player did not open')
-      await frame.waitForSelector('::-p-aria([name="Play"][role="button"])')
+      await byRole(frame, 'button', 'Play')
       await look(() => outOfReach(frame))
       expect(found).toEqual([])
     } finally {

@@ -1,4 +1,8 @@
 /** By keyboard, the focus goes where the next step is: it never falls back to the top of the page. */
+import { execFileSync } from 'node:child_process'
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { person, type Person } from './person'
@@ -50,8 +54,8 @@ const focus = (target: ElementHandle<Element>) =>
  * Goes to something by Tab and presses Enter there. After every key the focus is on something that is seen and named; the
  * page itself has it once at most, where the last thing is followed by the first.
  */
-async function enter(role: string, name: string): Promise<void> {
-  const target = await who.find(role, name)
+const enter = async (role: string, name: string) => enterOn(await who.find(role, name), name)
+async function enterOn(target: ElementHandle<Element>, name: string): Promise<void> {
   let onPage = 0
   for (let keys = 0; keys < 300; keys++) {
     await press('Tab')
@@ -60,7 +64,7 @@ async function enter(role: string, name: string): Promise<void> {
     else expect(now, now.html).toMatchObject({ isSeen: true, name: expect.stringMatching(/\S/) })
     if (now.isThere) return press('Enter')
   }
-  throw new Error(`Tab never comes to the ${role} “${name}”.`)
+  throw new Error(`Tab never comes to “${name}”.`)
 }
 /** Chooses one of a group by its keys, as who came to the group by Tab. */
 async function choose(name: string): Promise<void> {
@@ -80,6 +84,30 @@ test('a new lecture is named by what is typed at once', async () => {
   await who.see('“Typed at once” goes to PS 201')
   await press('Escape')
   await expect.poll(focused).toBe('New lecture in PS 201, week 4')
+})
+
+test('a file that is brought in is gone on with; where it cannot be read, another one is chosen', async () => {
+  const folder = mkdtempSync(join(tmpdir(), 'thaw-focus-'))
+  const [bad, good] = ['notes.mp4', 'hum.mp3'].map((name) => join(folder, name)) as [string, string]
+  writeFileSync(bad, 'just words '.repeat(500))
+  execFileSync('ffmpeg', ['-v', 'error', '-f', 'lavfi', '-i', 'sine=220:d=4', good])
+  const field = async () => (await who.page.waitForSelector('.el-dialog input[accept^="video/"]'))!
+  try {
+    await who.go(origin)
+    await enter('button', 'New lecture in PS 201, week 4')
+    await expect.poll(focused).toBe('new-title')
+    for (const file of [bad, good]) {
+      const [chooser] = await Promise.all([who.page.waitForFileChooser(), enterOn(await field(), 'Bring in a file')])
+      await chooser.accept([file])
+      if (file === good) break
+      await who.see('Nothing was changed.')
+      expect(await focus(await field())).toMatchObject({ isThere: true, isSeen: true })
+    }
+    await who.page.waitForSelector('.lane.sound canvas', { timeout: 60_000 })
+    await expect.poll(focused).toBe('content')
+  } finally {
+    rmSync(folder, { recursive: true, force: true })
+  }
 })
 
 test('the keys are shown over the page, and Escape leads back to where one was', async () => {

@@ -1,7 +1,8 @@
 /** A person at a browser: finds things by what is seen (roles and names), waits for them, and says what was missing. */
-import type { Browser, ElementHandle, Page } from 'puppeteer-core'
+import type { Browser, ElementHandle, Frame, Page } from 'puppeteer-core'
 import { inject } from 'vitest'
 import { launchChromium } from '../scripts/chromium.mjs'
+import { atLength } from './at-length'
 import { atRest, letPass } from './at-rest'
 
 export interface Person {
@@ -28,11 +29,36 @@ export interface Person {
   leave(): Promise<void>
 }
 
+/** What fades and slides takes a tenth of the machine: it does so in the trials. */
+const STILL = atLength ? {} : { args: ['--force-prefers-reduced-motion'] }
 const quote = (text: string) => text.replace(/["\\]/g, '\\$&')
+
+/**
+ * Waits for what has a role and a name. Each look has the browser work its tree of what is accessible out; Puppeteer's own
+ * wait would have it do so for every frame, which takes more of the machine than the page that is waited for.
+ */
+export async function byRole(
+  target: Page | Frame,
+  role: string,
+  name: string,
+  timeout = 30_000,
+): Promise<ElementHandle<Element>> {
+  const until = Date.now() + timeout
+  for (;;) {
+    // While a page is being left there is none to ask.
+    const found = await target.$(`::-p-aria([name="${quote(name)}"][role="${role}"])`).catch((error: unknown) => {
+      if (Date.now() > until) throw error
+      return null
+    })
+    if (found) return found
+    if (Date.now() > until) throw new Error(`${role} “${name}” did not come within ${timeout / 1000} s`)
+    await letPass(0.1)
+  }
+}
 
 /** @param options `from: undefined` for a browser that has never been here */
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
-  const browser = (await launchChromium({ from: inject('profile'), ...options })) as Browser
+  const browser = (await launchChromium({ from: inject('profile'), ...STILL, ...options })) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
   page.on('pageerror', (error) =>
@@ -56,9 +82,7 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
 
   const find = async (role: string, name: string, timeout = 30_000) => {
     try {
-      const found = await page.waitForSelector(`::-p-aria([name="${quote(name)}"][role="${role}"])`, { timeout })
-      if (!found) throw new Error('gone')
-      return found
+      return await byRole(page, role, name, timeout)
     } catch (cause) {
       const text = await page
         .evaluate(() => document.body.innerText.slice(0, 1500))

@@ -9,7 +9,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
 import { startBuiltServer } from '../scripts/built-server.mjs'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
 import { violations } from './violations'
@@ -55,8 +55,8 @@ async function watch(course: string): Promise<Frame> {
   await student.go(`${courseSite}/courses/${course}`)
   await student.click('link', TITLE)
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
-  await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
   if (!frame) throw new Error('the player did not open')
+  await byRole(frame, 'button', 'Play')
   return frame
 }
 /** Waits until the questions are stored as told. */
@@ -113,7 +113,7 @@ test('a course of one’s own is added to the course site where a lecture first 
   await other.click('link', 'OC 1 Oceans')
   await other.click('link', TITLE)
   const frame = await (await other.page.waitForSelector('iframe'))?.contentFrame()
-  await frame?.waitForSelector('::-p-aria([name="Play"][role="button"])')
+  await byRole(frame!, 'button', 'Play')
 
   await author.go(origin)
   await author.click('button', 'Settings of OC 1')
@@ -155,7 +155,7 @@ test('changed questions are sent alone; where students are not told, they are no
   await (await player.waitForSelector('.timeline .mark'))?.click()
   await player.waitForFunction(() => document.body.innerText.includes('What is water equivalent?'))
   await (await player.waitForSelector('[role=dialog] input'))?.click()
-  await (await player.waitForSelector('::-p-aria([name="Hand in answer"][role="button"])'))?.click()
+  await (await byRole(player, 'button', 'Hand in answer')).click()
   await player.waitForFunction(() => document.body.innerText.includes('Your answer is handed in.'))
   expect(await player.$eval('[role=dialog]', (d) => (d as HTMLElement).innerText)).not.toMatch(/right|Depth times/i)
 })

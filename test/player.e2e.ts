@@ -8,7 +8,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
 import { lengthy } from './at-length'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
@@ -130,10 +130,8 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-const press = async (role: string, name: string) =>
-  (await player.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`))?.click()
-const choose = async (name: string, value: string) =>
-  (await player.waitForSelector(`::-p-aria([name="${name}"][role="combobox"])`))?.select(value)
+const press = async (role: string, name: string) => (await byRole(player, role, name)).click()
+const choose = async (name: string, value: string) => (await byRole(player, 'combobox', name)).select(value)
 /** How far apart the two pictures were over some seconds, s: of a look at each frame, all but the worst twentieth. */
 const apart = (seconds: number) =>
   player.evaluate(async (lasts) => {

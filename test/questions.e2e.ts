@@ -7,7 +7,7 @@ import { afterAll, beforeAll, expect, inject, test } from 'vitest'
 import type { WatchView } from '#core/packages/watch-view'
 import type { QuestionSet } from '#core/schema/questions'
 import { lineOf } from '#core/text/rich-text'
-import { person, type Person } from './person'
+import { byRole, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 import { stored as everyRow, storedDocument } from './stored'
@@ -117,9 +117,9 @@ test('what is written survives a reload, and a question becomes another kind wit
 })
 
 const press = async (frame: Frame, role: string, name: string) => {
-  const found = await frame.waitForSelector(`::-p-aria([name="${name}"][role="${role}"])`)
-  await found?.evaluate((e) => e.scrollIntoView({ block: 'center' }))
-  await found?.click()
+  const found = await byRole(frame, role, name)
+  await found.evaluate((e) => e.scrollIntoView({ block: 'center' }))
+  await found.click()
 }
 async function says(frame: Frame, text: string): Promise<void> {
   const dialog = () => document.querySelector<HTMLElement>('[role=dialog]')?.innerText ?? ''
@@ -158,7 +158,7 @@ test('a student answers each, is told what came of it, and sees no key before', 
   await press(frame, 'button', 'Hand in answer')
   await says(frame, 'Right – 1 of 1.')
   await press(frame, 'button', 'Next question')
-  const number = (await frame.waitForSelector('::-p-aria([name="Your number"][role="textbox"])'))!
+  const number = await byRole(frame, 'textbox', 'Your number')
   await number.type('about')
   await says(frame, 'That is no number yet.')
   await number.click({ count: 3 })
@@ -166,7 +166,7 @@ test('a student answers each, is told what came of it, and sees no key before', 
   await student.page.keyboard.press('Enter')
   await says(frame, 'Right – 1 of 1.')
   await press(frame, 'button', 'Next question')
-  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('Fim')
+  await (await byRole(frame, 'textbox', 'Your answer')).type('Fim')
   await student.page.keyboard.press('Enter')
   await says(frame, 'Not right. The right answer is: firn')
   await press(frame, 'button', 'Next question')
@@ -189,11 +189,11 @@ test('a student answers each, is told what came of it, and sees no key before', 
   await press(frame, 'button', 'Hand in answer')
   await says(frame, 'Right – 1 of 1.')
   await press(frame, 'button', 'Next question')
-  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('It rains out.')
+  await (await byRole(frame, 'textbox', 'Your answer')).type('It rains out.')
   await press(frame, 'button', 'Hand in answer')
   await says(frame, 'Handed in. A person marks it.')
   await press(frame, 'button', 'Next question')
-  await (await frame.waitForSelector('::-p-aria([name="Your answer"][role="textbox"])'))!.type('That snow remembers.')
+  await (await byRole(frame, 'textbox', 'Your answer')).type('That snow remembers.')
   await press(frame, 'button', 'Hand in answer')
   await says(frame, 'Kept.')
   await press(frame, 'button', 'Next question')

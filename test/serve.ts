@@ -37,15 +37,21 @@ export default async function setup(project: TestProject): Promise<() => Promise
     ...{ data: dataFolder, key: AUTHOR_KEY, demo: true, settings: captioning.settings },
     ...(process.env.THAW_TEST_PORT && { port: Number(process.env.THAW_TEST_PORT) }),
   })
-  const profile = await prepareProfile(server.origin)
+  const end = async () => {
+    captioning.stop()
+    await server.stop()
+  }
+  const profile = await prepareProfile(server.origin).catch(async (error: unknown) => {
+    await end()
+    throw error
+  })
   project.provide('origin', server.origin)
   project.provide('courseSite', server.courseSite)
   project.provide('captioning', captioning.address)
   project.provide('dataFolder', dataFolder)
   project.provide('profile', profile)
   return async () => {
-    captioning.stop()
-    await server.stop()
+    await end()
     for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
   }
 }

@@ -41,7 +41,7 @@ describe('files that can be used', () => {
     )
     expect(frameNumbers(out)).toHaveLength(150)
   })
-  test('no picture', async () => {
+  lengthy('no picture', async () => {
     const file = inFolder('voice.mp3')
     ffmpeg('-i', good, '-vn', '-c:a', 'libmp3lame', file)
     const found = await engine.probe(file)
@@ -52,13 +52,13 @@ describe('files that can be used', () => {
     // ffmpeg leaves out the 23 ms that the MP3 encoder put before the sound; browsers play them.
     expect(Math.abs(lag(samples(out), 3, samples(file), 4).lag)).toBeLessThan(0.025)
   })
-  test('odd sizes', async () => {
+  lengthy('odd sizes', async () => {
     const file = inFolder('odd.webm')
     ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=321x181:r=30:d=4', '-c:v', 'libvpx', '-b:v', '500k', '-g', '60', file)
     const { out } = await cut(file, 'odd-cut.webm', [[0.5, 1]], 'webm')
     expect(duration(out, 'v')).toBeCloseTo(3.5, 1)
   })
-  test('turned by the player', async () => {
+  lengthy('turned by the player', async () => {
     const file = inFolder('turned.mp4')
     ffmpeg('-i', good, '-c', 'copy', '-metadata:s:v', 'rotate=90', file)
     const rotation = (of: string) =>
@@ -73,18 +73,18 @@ describe('files that can be used', () => {
     expect([made.width, made.height]).toEqual([360, 640])
     expect(made.encoded).toBeLessThan(5)
   })
-  test('one frame', async () => {
+  lengthy('one frame', async () => {
     const file = inFolder('one.mp4')
     ffmpeg('-f', 'lavfi', '-i', 'testsrc2=s=320x180:r=30', '-frames:v', '1', '-pix_fmt', 'yuv420p', file)
     const { out } = await cut(file, 'one-cut.mp4', [])
     expect(frameTimes(out)).toHaveLength(1)
   })
-  test('seven frames a second', async () => {
+  lengthy('seven frames a second', async () => {
     const file = film('slow.mp4', { seconds: 12, rate: 7, coding: [...h264, '-g', '35'] })
     const { out } = await cut(file, 'slow-cut.mp4', [[2, 5]])
     expect(frameNumbers(out)).toEqual(Array.from({ length: 84 }, (_, n) => n).filter((n) => n < 14 || n >= 35))
   })
-  test('variable frame rate: every frame keeps its own time', async () => {
+  lengthy('variable frame rate: every frame keeps its own time', async () => {
     const file = inFolder('variable.mp4')
     ffmpeg(
       '-i',
@@ -115,7 +115,7 @@ describe('files that can be used', () => {
     expect(frameNumbers(out).length).toBeGreaterThan(source.length * 0.6)
     expect(duration(out, 'v')).toBeCloseTo(duration(out, 'a'), 1)
   })
-  test('two sound tracks, and a start that is not zero', async () => {
+  lengthy('two sound tracks, and a start that is not zero', async () => {
     const file = inFolder('two.mkv')
     ffmpeg('-itsoffset', '0.5', '-i', good, '-map', '0:v', '-map', '0:a', '-map', '0:a', '-c', 'copy', '-copyts', file)
     const found = await engine.probe(file)
@@ -235,7 +235,7 @@ describe('the command line', () => {
     })
     expect(thaw('analyse', good, '--threshold', 'loud').status).toBe(2)
   })
-  test('goes on after a bad file, and says so at the end', () => {
+  lengthy('goes on after a bad file, and says so at the end', () => {
     const done = thaw('probe', inFolder('empty.mp4'), good, inFolder('nowhere.mp4'), '--json')
     expect(done.status).toBe(1)
     const [empty, fine, nowhere] = JSON.parse(done.stdout) as { error?: string; duration?: number }[]
@@ -245,7 +245,7 @@ describe('the command line', () => {
       expect.stringContaining('is not there'),
     ])
   })
-  test('renders many files by one edit document', () => {
+  lengthy('renders many files by one edit document', () => {
     const out = inFolder('many')
     mkdirSync(out)
     const second = inFolder('second.mp4')

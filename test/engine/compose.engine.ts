@@ -8,6 +8,7 @@ import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { EditCommand } from '#core/schema/edit-command'
 import { recorded as at } from '#core/time/units'
 import { openEngine } from '../../scripts/engine.mjs'
+import { atLength, lengthy } from '../at-length'
 import { codings, ffmpeg, film, inFolder, removeFilms } from './films'
 import { complaints, cuts, duration, edit, frameNumbers, lag, likeness, samples } from './judge'
 
@@ -139,7 +140,7 @@ describe('what is put in', () => {
     expect(Math.max(...heard.subarray(0.2 * 48_000, 1.8 * 48_000).map(Math.abs))).toBeLessThan(0.01)
   })
 
-  test('another video brings its own frames and sound', async () => {
+  lengthy('another video brings its own frames and sound', async () => {
     const { out, made } = await render(
       'video.mp4',
       [{ do: 'insert', id: 'clip', at: at(4), what: { kind: 'video', file: 'clip', from: at(1), to: at(3) } }],
@@ -255,7 +256,7 @@ describe('what is laid over', () => {
       expect(Math.abs(colour(out, t, corner)[2]! - colour(source, t, corner)[2]!)).toBeLessThan(12)
   })
 
-  test('a picture covers its slot by hand, and nothing of it or over it reaches out', async () => {
+  lengthy('a picture covers its slot by hand, and nothing of it or over it reaches out', async () => {
     // 4:3 in a slot of 160×270 px: 360×270, of which the middle is seen.
     const camera2 = inFolder('halves.mp4')
     const halves = 'color=#c02020:s=320x240:r=24:d=12,drawbox=x=160:w=160:h=240:color=#2040c0:t=fill'
@@ -353,10 +354,11 @@ describe('sound', () => {
     what: { kind: 'level', gain },
   })
 
-  test.each([
+  const coded = [
     ['AAC', 'tone.mp4', 'mp4', aac],
     ['Opus', 'tone.webm', 'webm', ['-c:v', 'libvpx', '-deadline', 'realtime', '-c:a', 'libopus']],
-  ] as const)(
+  ] as const
+  test.each(atLength ? coded : coded.slice(0, 1))(
     '%s is made louder, quieter or silent for a stretch, without a gap at its edges',
     async (_, name, format, coding) => {
       const file = sounding(name, 300, [...coding])
@@ -388,7 +390,7 @@ describe('sound', () => {
     },
   )
 
-  test('a video laid over is heard alone, or with the lecture lowered', async () => {
+  lengthy('a video laid over is heard alone, or with the lecture lowered', async () => {
     const [file, clip] = [sounding('low.mp4', 300, aac), sounding('high.mp4', 1200, aac)]
     const over = (id: string, from: number, under?: number): EditCommand => ({
       ...{ do: 'stretch', id, from: at(from), to: at(from + 2) },
@@ -466,7 +468,7 @@ describe('forms', () => {
     const { out } = await render('captions.mp4', cuts([2, 3]), { captions })
     expect(streams(out)).toHaveLength(3)
   })
-  test('WebM of an H.264 recording is encoded anew, and says why', async () => {
+  lengthy('WebM of an H.264 recording is encoded anew, and says why', async () => {
     const { out, made } = await render('other.webm', cuts([2, 9.5]), { format: 'webm', captions })
     expect(made.note).toContain('H.264')
     expect(streams(out).join()).toMatch(/opus.*vp9|vp9.*opus/)
@@ -489,7 +491,7 @@ describe('forms', () => {
     expect(frameNumbers(joined)).toEqual(Array.from({ length: 360 }, (_, n) => n).filter((n) => n < 60 || n >= 90))
     expect(Math.abs(lag(samples(joined), 5, samples(source), 6).lag)).toBeLessThan(0.02)
   })
-  test('a part seen over the whole frame covers it', async () => {
+  lengthy('a part seen over the whole frame covers it', async () => {
     const { out } = await render(
       'cover.mp4',
       [

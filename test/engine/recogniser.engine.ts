@@ -9,6 +9,7 @@ import { readWavHeader } from '#core/sound/wav'
 import { chooseRecogniser } from '../../server/recogniser'
 import { hear } from '../../server/recogniser/hear'
 import type { Recogniser } from '../../server/recogniser/recogniser'
+import { lengthy } from '../at-length'
 import { makeTalk, RATE, toWav } from './talks'
 
 const folder = mkdtempSync(join(tmpdir(), 'thaw-recogniser-'))
@@ -45,7 +46,7 @@ describe('a talk', () => {
     expect(words.some((w) => w.alternatives?.length)).toBe(true)
     expect(words.every((w) => w.confidence >= 0 && w.confidence <= 1)).toBe(true)
   })
-  test(
+  lengthy(
     'is heard by the example of a recogniser of one’s own, as a program and as a service',
     { timeout: 240_000 },
     async () => {

@@ -281,7 +281,7 @@ describe('a film of open groups with a single IDR picture', () => {
     'in slices, without arithmetic coding',
     () => open('plain', 'bframes=2:cabac=0:slices=3:weightp=2'),
   ]
-  test.each([usual, plain, ...(atLength ? others : [])])(
+  test.each([usual, ...(atLength ? [plain, ...others] : [])])(
     '%s is copied from the next intra picture on, and every frame is the one it was',
     async (_, make) => {
       const source = make()

@@ -38,6 +38,13 @@ async function record(): Promise<void> {
   await navigateTo(`/record?lecture=${id}`)
 }
 
+/** While one comes in no other is chosen; a field that were disabled for that would lose the focus. */
+function mayChoose(event: Event): void {
+  if (busy.value) event.preventDefault()
+  // The same file may be chosen again, mended.
+  else (event.target as HTMLInputElement).value = ''
+}
+
 async function take(files: FileList | null | undefined): Promise<void> {
   over.value = false
   problem.value = ''
@@ -122,7 +129,8 @@ async function open(files: FileList | null): Promise<void> {
           type="file"
           class="unseen"
           accept="video/*,audio/*,.mkv"
-          :disabled="!!busy"
+          :aria-disabled="!!busy"
+          @click="mayChoose"
           @change="take(($event.target as HTMLInputElement).files)"
         />
         <Film :size="26" aria-hidden="true" /><strong>Bring in a file</strong
@@ -133,7 +141,8 @@ async function open(files: FileList | null): Promise<void> {
           type="file"
           class="unseen"
           accept=".zip"
-          :disabled="!!busy"
+          :aria-disabled="!!busy"
+          @click="mayChoose"
           @change="open(($event.target as HTMLInputElement).files)"
         />
         <Archive :size="26" aria-hidden="true" /><strong>Open a saved one</strong

@@ -8,9 +8,9 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, expect, inject, test } from 'vitest'
-import { person } from './person'
-import { published, publishedStills } from './published'
-import { AUTHOR_KEY } from './serve'
+import { person } from '../person'
+import { published, publishedStills } from '../published'
+import { AUTHOR_KEY } from '../serve'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-render-'))

@@ -4,9 +4,9 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { expect, inject, onTestFinished, test } from 'vitest'
-import { lengthy } from './at-length'
-import { person } from './person'
-import { stored, storedFile } from './stored'
+import { lengthy } from '../at-length'
+import { person } from '../person'
+import { stored, storedFile } from '../stored'
 
 const origin = inject('origin')
 

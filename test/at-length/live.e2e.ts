@@ -4,12 +4,12 @@
  */
 import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { atLength, lengthy } from './at-length'
-import { AUTHOR_KEY } from './serve'
-import { person, type Person } from './person'
-import { stored } from './stored'
-import { violations } from './violations'
-import { letPass } from './at-rest'
+import { atLength, lengthy } from '../at-length'
+import { AUTHOR_KEY } from '../serve'
+import { person, type Person } from '../person'
+import { stored } from '../stored'
+import { violations } from '../violations'
+import { letPass } from '../at-rest'
 
 const origin = inject('origin')
 const courseSite = inject('courseSite')

@@ -5,11 +5,11 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { outOfReach } from './out-of-reach'
-import { person, type Person } from './person'
-import { AUTHOR_KEY } from './serve'
-import { store, stored } from './stored'
-import { violations } from './violations'
+import { outOfReach } from '../out-of-reach'
+import { person, type Person } from '../person'
+import { AUTHOR_KEY } from '../serve'
+import { store, stored } from '../stored'
+import { violations } from '../violations'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-courses-'))

@@ -8,10 +8,10 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, inject, test } from 'vitest'
-import { person, type Person } from './person'
-import { published } from './published'
-import { stored, storedDocument } from './stored'
-import { AUTHOR_KEY } from './serve'
+import { byRole, person, type Person } from '../person'
+import { published } from '../published'
+import { stored, storedDocument } from '../stored'
+import { AUTHOR_KEY } from '../serve'
 
 const origin = inject('origin')
 const courseSite = inject('courseSite')
@@ -243,7 +243,7 @@ test('a student sees the whole picture, with no captions beside it too', async (
   await student.click('link', 'noisy')
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
   if (!frame) throw new Error('the player did not open')
-  await (await frame.waitForSelector('::-p-aria([name="Play"][role="button"])'))?.click()
+  await (await byRole(frame, 'button', 'Play')).click()
   await frame.waitForFunction(() => Number(document.querySelector('video')?.currentTime) > 1)
   const fits = await frame.evaluate(() => {
     const [video, picture] = ['video', '.picture'].map((s) => document.querySelector(s)?.getBoundingClientRect())

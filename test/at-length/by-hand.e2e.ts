@@ -9,11 +9,11 @@ import { editTimeMap } from '#core/edit/edit'
 import type { EditDocument } from '#core/schema/edit'
 import { toResult } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
-import { lengthy } from './at-length'
-import { person, type Person } from './person'
-import { AUTHOR_KEY } from './serve'
-import { store, stored, storedDocument } from './stored'
-import { unzipped } from './unzipped'
+import { lengthy } from '../at-length'
+import { person, type Person } from '../person'
+import { AUTHOR_KEY } from '../serve'
+import { store, stored, storedDocument } from '../stored'
+import { unzipped } from '../unzipped'
 
 const origin = inject('origin')
 const folder = mkdtempSync(join(tmpdir(), 'thaw-by-hand-'))
