@@ -22,6 +22,7 @@ import { overlaid } from './bench/overlaid.mjs'
 import { load } from './bench/load.mjs'
 import { player } from './bench/player.mjs'
 import { record } from './bench/record.mjs'
+import { replacing } from './bench/replacing.mjs'
 import { results } from './bench/results.mjs'
 import { speech } from './bench/speech.mjs'
 import { term } from './bench/term.mjs'
@@ -39,6 +40,7 @@ const rows = {
   hall,
   answers,
   player,
+  replacing,
   results,
   term,
   load,

@@ -7,7 +7,7 @@ import { db } from '~/db/database'
 import { addTrack } from './caption-tracks'
 import { documentRow, storeDocument } from './documents'
 import { createLecture } from './lectures'
-import { findIn, replaceAll, sayFound, takeBack } from './replacing'
+import { findIn, replaceAll, sayFound, takeBack, textsIn } from './replacing'
 
 const cue = (id: string, text: string, from: number) => ({ id, from: recorded(from), to: recorded(from + 1), text })
 const wanted = { find: 'sir ack', replace: 'serac', wholeWords: true, matchCase: false }
@@ -45,6 +45,16 @@ describe('finding and replacing', () => {
     ])
     expect(sayFound(all)).toBe('3 times in 2 lectures')
     expect(await findIn({ courseId: 'ps115' }, wanted)).toEqual([])
+  })
+  it('reads no further once nobody waits for it', async () => {
+    const ended = new AbortController()
+    ended.abort()
+    expect(await textsIn({ courseId: 'ps201' }, ended.signal)).toEqual([])
+  })
+  it('says how many lectures are done', async () => {
+    const told: number[] = []
+    await replaceAll(await findIn({ courseId: 'ps201' }, wanted), wanted, (done) => told.push(done))
+    expect(told).toEqual([0, 1])
   })
   it('changes what was chosen in a whole course, and is taken back at once', async () => {
     const all = await findIn({ courseId: 'ps201' }, wanted)

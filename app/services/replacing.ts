@@ -1,7 +1,8 @@
 /** Finding and replacing over caption tracks of a lecture or of a whole course, as one step that is undone at once. */
 import { sayTrack } from '#core/captions/languages'
-import { findReplacements, replaceIn, type Replacement, type Wanted } from '#core/captions/replace'
-import { documentName, type DocumentName } from '#core/documents/kinds'
+import { findReplacements, replaceIn, type Replacement, type Searched, type Wanted } from '#core/captions/replace'
+import { plainText } from '#core/captions/text'
+import { documentId, documentName, isOfKind, type DocumentName } from '#core/documents/kinds'
 import type { CaptionTrack } from '#core/schema/captions'
 import { sayCount } from '#core/text/words'
 import { db } from '~/db/database'
@@ -29,32 +30,60 @@ async function lecturesOf(scope: Scope): Promise<{ id: string; title: string }[]
   return lecture ? [lecture] : []
 }
 
-/** The caption tracks that are looked in. */
-export async function tracksOf(
-  scope: Scope,
-): Promise<{ lectureId: string; title: string; name: DocumentName<'captions'>; track: CaptionTrack }[]> {
-  const lectures = await lecturesOf(scope)
-  const rows = await db.documents
-    .where('lectureId')
-    .anyOf(lectures.map((l) => l.id))
-    .and((row) => row.kind === 'captions' && !row.unreadable)
-    .sortBy('id')
-  return lectures.flatMap(({ id, title }) =>
-    rows.flatMap((row) => {
-      const name = documentName(row) as DocumentName<'captions'>
-      if (row.lectureId !== id || ('name' in scope && scope.name !== name)) return []
-      return [{ lectureId: id, title, name, track: row.document as CaptionTrack }]
-    }),
-  )
+export interface TrackOf {
+  lectureId: string
+  title: string
+  name: DocumentName<'captions'>
+  track: CaptionTrack
 }
 
-/** What replacing would change, track by track. Nothing is changed. */
-export async function findIn(scope: Scope, wanted: Wanted): Promise<FoundIn[]> {
-  return (await tracksOf(scope)).flatMap(({ track, ...of }) => {
-    const found = findReplacements(track, wanted)
-    return found.length > 0 ? [{ ...of, says: sayTrack(track), found }] : []
-  })
+/**
+ * Looks into the caption tracks of a scope, one lecture after the other: of a whole course they are more than is held at
+ * once, and between two of them the page goes on.
+ * @param signal ends it early, where nobody waits for it any more
+ */
+export async function lookInto<T>(scope: Scope, look: (of: TrackOf) => T[], signal?: AbortSignal): Promise<T[]> {
+  const out: T[] = []
+  for (const { id, title } of await lecturesOf(scope)) {
+    if (signal?.aborted) break
+    const ids = (await db.documents.where('lectureId').equals(id).primaryKeys()).filter((of) =>
+      'name' in scope ? of === documentId(id, scope.name) : isOfKind(of, id, 'captions'),
+    )
+    for (const row of await db.documents.bulkGet(ids.sort()))
+      if (row && !row.unreadable) {
+        const name = documentName(row) as DocumentName<'captions'>
+        out.push(...look({ lectureId: id, title, name, track: row.document as CaptionTrack }))
+      }
+  }
+  return out
 }
+
+/** The texts of a track, without the times of its words: a course's are small enough to be held and looked through. */
+export interface TextsOf extends Omit<FoundIn, 'found'> {
+  cues: Searched[]
+}
+
+/** The texts of a scope, which take their time to be read. */
+export const textsIn = (scope: Scope, signal?: AbortSignal): Promise<TextsOf[]> =>
+  lookInto(
+    scope,
+    ({ track, ...of }) => [
+      {
+        ...{ ...of, says: sayTrack(track) },
+        cues: track.cues.map(({ id, from, text }) => ({ id, from, text, plain: plainText(text) })),
+      },
+    ],
+    signal,
+  )
+
+/** What replacing would change, track by track. Nothing is changed. */
+export const findInTexts = (texts: readonly TextsOf[], wanted: Wanted): FoundIn[] =>
+  texts.flatMap(({ cues, ...of }) => {
+    const found = findReplacements({ cues }, wanted)
+    return found.length > 0 ? [{ ...of, found }] : []
+  })
+export const findIn = async (scope: Scope, wanted: Wanted, signal?: AbortSignal): Promise<FoundIn[]> =>
+  findInTexts(await textsIn(scope, signal), wanted)
 
 /** What was replaced, to take it back. */
 export interface Replaced {
@@ -66,12 +95,18 @@ export interface Replaced {
 /**
  * Replaces what was found and chosen. A cue that was changed since it was found is left as it is; each lecture is changed
  * whole or not at all.
+ * @param tell how many lectures are done
  */
-export async function replaceAll(chosen: readonly FoundIn[], wanted: Wanted): Promise<Replaced> {
+export async function replaceAll(
+  chosen: readonly FoundIn[],
+  wanted: Wanted,
+  tell: (done: number) => void = () => undefined,
+): Promise<Replaced> {
   const doing = { says: `Replaced “${wanted.find.trim()}” by “${wanted.replace}”`, doneAt: nowInstant() }
   const lectureIds = [...new Set(chosen.map((c) => c.lectureId))]
   let count = 0
-  for (const lectureId of lectureIds)
+  for (const [done, lectureId] of lectureIds.entries()) {
+    tell(done)
     await storing(() =>
       changeLecture(lectureId, async () => {
         for (const { name, found } of chosen.filter((c) => c.lectureId === lectureId)) {
@@ -86,6 +121,7 @@ export async function replaceAll(chosen: readonly FoundIn[], wanted: Wanted): Pr
         }
       }),
     )
+  }
   return { doneAt: doing.doneAt, lectureIds, count }
 }
 

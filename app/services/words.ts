@@ -9,7 +9,7 @@ import type { CourseWord } from '#core/schema/words'
 import { db } from '~/db/database'
 import { storing } from '~/db/files'
 import { newId } from './ids'
-import { tracksOf, type FoundIn } from './replacing'
+import { lookInto, type FoundIn } from './replacing'
 
 export const wordsOf = async (courseId: string): Promise<CourseWord[]> => (await db.words.get(courseId))?.words ?? []
 
@@ -52,33 +52,26 @@ export interface Misheard {
 }
 
 export async function misheardIn(courseId: string, words: readonly CourseWord[]): Promise<Misheard[]> {
-  const tracks = await tracksOf({ courseId })
-  const out: Misheard[] = []
-  for (const { text, heard } of words)
-    for (const find of heard) {
-      const wanted: Wanted = {
-        find,
-        replace: text,
-        wholeWords: true,
-        matchCase: find.toLowerCase() === text.toLowerCase(),
-      }
-      const found = tracks.flatMap(({ track, ...of }) => {
-        const all = findReplacements(track, wanted)
-        return all.length > 0 ? [{ ...of, says: sayTrack(track), found: all }] : []
-      })
-      if (found.length === 0) continue
-      const sure = tracks.flatMap(({ track, ...of }) => {
-        const cues = new Set(
-          found
-            .filter((f) => f.lectureId === of.lectureId && f.name === of.name)
-            .flatMap((f) => f.found.map((r) => r.cueId)),
-        )
-        const [first = ''] = find.split(' ').map(comparable)
-        return track.cues
-          .filter((c) => cues.has(c.id))
-          .flatMap((c) => (c.words ?? []).filter((w) => comparable(w.text) === first).map((w) => w.confidence))
-      })
-      out.push({ wanted, found, sure: sure.length > 0 ? (max(sure) ?? -Infinity) : null })
-    }
-  return out
+  const wanted: Wanted[] = words.flatMap(({ text, heard }) =>
+    heard.map((find) => ({
+      ...{ find, replace: text, wholeWords: true },
+      matchCase: find.toLowerCase() === text.toLowerCase(),
+    })),
+  )
+  const all = await lookInto({ courseId }, ({ track, ...of }) =>
+    wanted.flatMap((one) => {
+      const found = findReplacements(track, one)
+      if (found.length === 0) return []
+      const cues = new Set(found.map((f) => f.cueId))
+      const [first = ''] = one.find.split(' ').map(comparable)
+      const sure = track.cues
+        .filter((c) => cues.has(c.id))
+        .flatMap((c) => (c.words ?? []).filter((w) => comparable(w.text) === first).map((w) => w.confidence))
+      return [{ one, found: { ...of, says: sayTrack(track), found }, sure: max(sure) ?? null }]
+    }),
+  )
+  return wanted.flatMap((one) => {
+    const of = all.filter((a) => a.one === one)
+    return of.length > 0 ? [{ wanted: one, found: of.map((a) => a.found), sure: max(of, (a) => a.sure) ?? null }] : []
+  })
 }

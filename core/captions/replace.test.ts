@@ -2,7 +2,7 @@ import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { recorded } from '../time/units'
 import { findReplacements, patternOf, replaceIn, type Wanted } from './replace'
-import { escapeText, plainText } from './text'
+import { escapeText, letters, plainText } from './text'
 import { newTrack } from './track'
 
 const cue = (text: string, id = 'a') => ({ id, from: recorded(1), to: recorded(3), text })
@@ -59,6 +59,21 @@ describe('replacing', () => {
           expect(plainText(found).replace(/\s+/g, ' ')).toBe(plainText(said).replace(/\s+/g, ' '))
         const other = after(said, { ...how, replace: '<i>&' })
         if (other !== undefined) expect(other).not.toMatch(/<i>|&(?!amp;|lt;|gt;)/)
+      }),
+    )
+  })
+  it('looks through what a reader sees, letter by letter', () => {
+    const text = fc.array(
+      fc.constantFrom('a', ' ', '\n', '<', '>', '&', '&amp;', '&#8217;', '<i>', '</i>', '💧', '<v A>'),
+    )
+    fc.assert(
+      fc.property(text, (parts) => {
+        const said = parts.join('')
+        expect(
+          letters(said)
+            .map((l) => l.letter)
+            .join(''),
+        ).toBe(plainText(said))
       }),
     )
   })

@@ -80,15 +80,22 @@ function replaceText(
   return { text: out + text.slice(done), count }
 }
 
+/** What of a cue is looked through; `plain` is what a reader sees, where that was worked out before. */
+export interface Searched extends Pick<Cue, 'id' | 'from' | 'text'> {
+  plain?: string
+}
+
 /** What replacing would change in a track, cue by cue. */
-export function findReplacements(track: Pick<CaptionTrack, 'cues'>, wanted: Wanted): Replacement[] {
+export function findReplacements(track: { cues: readonly Searched[] }, wanted: Wanted): Replacement[] {
   const pattern = patternOf(wanted)
   if (!pattern) return []
+  // Few cues of many have it: only in those it matters where each letter stands.
+  const anywhere = new RegExp(pattern.source, pattern.flags.replace('g', ''))
   return track.cues.flatMap((cue) => {
+    const before = cue.plain ?? plainText(cue.text)
+    if (!anywhere.test(before)) return []
     const { text, count } = replaceText(cue.text, pattern, wanted.replace)
-    return count > 0
-      ? [{ cueId: cue.id, from: cue.from, before: plainText(cue.text), after: plainText(text), count, text }]
-      : []
+    return count > 0 ? [{ cueId: cue.id, from: cue.from, before, after: plainText(text), count, text }] : []
   })
 }
 

@@ -50,6 +50,10 @@ export const kindOf = <K extends Kind>(name: DocumentName<K>): K => name.split('
 /** The id of a lecture’s document: two tabs that begin one at once begin the same. */
 export const documentId = (lectureId: string, name: DocumentName): string => `${lectureId}-${name}`
 
+/** Whether a document of a lecture is of a kind, by its id alone: what it says need not be read for that. */
+export const isOfKind = (id: string, lectureId: string, kind: Kind): boolean =>
+  kindOf(documentName({ id, lectureId })) === kind
+
 /** What a document is called, by its id. */
 export const documentName = ({ id, lectureId }: { id: string; lectureId: string }): DocumentName =>
   id.slice(lectureId.length + 1) as DocumentName

@@ -13,10 +13,11 @@ const desk = useDesk()
 const courseId = computed(() => desk.lecture?.courseId ?? '')
 const problem = ref('')
 const elsewhere = useLive(
-  () =>
+  (signal) =>
     findIn(
       { courseId: courseId.value },
       { find: props.correction.heard, replace: props.correction.said, wholeWords: true, matchCase: false },
+      signal,
     ),
   [courseId],
 )

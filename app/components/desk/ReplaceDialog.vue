@@ -1,9 +1,20 @@
 <script setup lang="ts">
+import { refDebounced } from '@vueuse/core'
 import type { Wanted } from '#core/captions/replace'
 import type { Correction } from '#core/captions/word-list'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
-import { findIn, replaceAll, sayFound, takeBack, type FoundIn, type Replaced, type Scope } from '~/services/replacing'
+import {
+  findInTexts,
+  replaceAll,
+  sayFound,
+  takeBack,
+  textsIn,
+  type FoundIn,
+  type Replaced,
+  type Scope,
+  type TextsOf,
+} from '~/services/replacing'
 import { useDesk } from '~/stores/desk'
 
 /** Finds words in captions, shows what replacing would change, and does it where that is wished. */
@@ -27,11 +38,23 @@ const scope = computed<Scope>(() => {
   if (reach.value === 'course') return { courseId }
   return reach.value === 'lecture' ? { lectureId: id } : { lectureId: id, name: desk.track }
 })
-const all = useLive<FoundIn[]>(
-  async () => (wanted.find.trim() ? findIn(scope.value, { ...wanted }) : []),
-  [() => JSON.stringify([scope.value, wanted])],
-  150,
+const scopeKey = computed(() => JSON.stringify(scope.value))
+const read = useLive<{ of: string; texts: TextsOf[] }>(
+  async (signal) => ({ of: scopeKey.value, texts: await textsIn(scope.value, signal) }),
+  [scopeKey],
 )
+/** None while the texts of what was chosen are being read. */
+const texts = computed(() => (read.value?.of === scopeKey.value ? read.value.texts : undefined))
+/** What is looked for, once whoever writes it pauses. */
+const sought = refDebounced(
+  computed(() => ({ ...wanted })),
+  120,
+)
+const all = computed<FoundIn[] | undefined>(() =>
+  sought.value.find.trim() ? texts.value && findInTexts(texts.value, sought.value) : [],
+)
+/** What is shown is of what stands in the fields. */
+const isSought = computed(() => JSON.stringify(sought.value) === JSON.stringify(wanted))
 watch([() => wanted.find, reach], () => {
   left.value = new Set()
 })
@@ -72,6 +95,7 @@ async function act(what: () => Promise<void>): Promise<void> {
     await what()
   } catch (error) {
     problem.value = errorMessage(error)
+    told.value = ''
   } finally {
     busy.value = false
     await desk.refresh()
@@ -79,7 +103,10 @@ async function act(what: () => Promise<void>): Promise<void> {
 }
 const replace = () =>
   act(async () => {
-    done.value = await replaceAll(chosen.value, { ...wanted })
+    const lectures = new Set(chosen.value.map((c) => c.lectureId)).size
+    done.value = await replaceAll(chosen.value, { ...sought.value }, (n) => {
+      if (lectures > 1) told.value = `Replacing: ${n} of ${lectures} lectures done.`
+    })
     told.value = `Replaced ${sayCount(done.value.count, 'time', 'times')} in ${sayCount(done.value.lectureIds.length, 'lecture', 'lectures')}.`
   })
 const back = () =>
@@ -108,7 +135,10 @@ const back = () =>
         <el-radio v-if="desk.course" value="course">All of {{ desk.course?.code }}</el-radio>
       </el-radio-group>
     </form>
-    <p v-if="wanted.find.trim() && all" role="status">{{ all.length ? `Found ${sayFound(all)}.` : 'Not found.' }}</p>
+    <p v-if="wanted.find.trim() && !all" role="status">Reading the captions …</p>
+    <p v-else-if="sought.find.trim() && all" role="status">
+      {{ all.length ? `Found ${sayFound(all)}.` : 'Not found.' }}
+    </p>
     <CueChanges :changes="rows" :left="left" does="Replace" @toggle="toggle" />
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <p v-if="told" class="notice good told" role="status">
@@ -116,7 +146,7 @@ const back = () =>
     </p>
     <template #footer>
       <el-button @click="emit('close')">Close</el-button>
-      <el-button ref="primary" type="primary" :loading="busy" :disabled="count === 0" @click="replace"
+      <el-button ref="primary" type="primary" :loading="busy" :disabled="count === 0 || !isSought" @click="replace"
         >Replace {{ sayCount(count, 'time', 'times') }}</el-button
       >
     </template>
