@@ -39,12 +39,22 @@ const scope = computed<Scope>(() => {
   return reach.value === 'lecture' ? { lectureId: id } : { lectureId: id, name: desk.track }
 })
 const scopeKey = computed(() => JSON.stringify(scope.value))
-const read = useLive<{ of: string; texts: TextsOf[] }>(
-  async (signal) => ({ of: scopeKey.value, texts: await textsIn(scope.value, signal) }),
-  [scopeKey],
-)
-/** None while the texts of what was chosen are being read. */
-const texts = computed(() => (read.value?.of === scopeKey.value ? read.value.texts : undefined))
+/** The texts of what was chosen, none while they are being read. Replacing looks at each document anew. */
+const texts = shallowRef<TextsOf[]>()
+let reading = new AbortController()
+async function read(): Promise<void> {
+  reading.abort()
+  const { signal } = (reading = new AbortController())
+  texts.value = undefined
+  try {
+    const found = await textsIn(scope.value, signal)
+    if (!signal.aborted) texts.value = found
+  } catch (error) {
+    problem.value = errorMessage(error)
+  }
+}
+watch(scopeKey, read, { immediate: true })
+onScopeDispose(() => reading.abort())
 /** What is looked for, once whoever writes it pauses. */
 const sought = refDebounced(
   computed(() => ({ ...wanted })),
@@ -99,6 +109,7 @@ async function act(what: () => Promise<void>): Promise<void> {
   } finally {
     busy.value = false
     await desk.refresh()
+    await read()
   }
 }
 const replace = () =>
