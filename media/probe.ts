@@ -2,7 +2,14 @@
  * What a media file is, read from the file itself and not from its name; and a true sentence when it cannot be used.
  */
 import { max } from 'd3-array'
-import { EncodedPacketSink, type Input, type InputAudioTrack, type InputTrack, type InputVideoTrack } from 'mediabunny'
+import {
+  EncodedPacketSink,
+  MPEG_TS,
+  type Input,
+  type InputAudioTrack,
+  type InputTrack,
+  type InputVideoTrack,
+} from 'mediabunny'
 import { openInput } from './read'
 import { firstEntry } from './render/recovered'
 
@@ -102,6 +109,11 @@ export async function probe(blob: Blob, name: string): Promise<Probe> {
     if (!(await input.canRead()))
       throw new UnusableFile(
         `“${name}” is not a video or sound file that can be read here. MP4, MOV, WebM, MKV, MP3, WAV and Ogg can be.`,
+      )
+    // Its packets have no lengths before them and its clock begins anywhere: nothing here cuts that.
+    if ((await input.getFormat()) === MPEG_TS)
+      throw new UnusableFile(
+        `“${name}” is an MPEG transport stream, which cannot be cut here. Save it as MP4 first: most players and editors do so without encoding it anew.`,
       )
     const [picture, sound] = [await input.getPrimaryVideoTrack(), await input.getPrimaryAudioTrack()]
     const tracks: InputTrack[] = [picture, sound].filter((t) => t !== null)

@@ -1,8 +1,11 @@
 /** Every route of the server, tried with what it must refuse: a plain 4xx with a sentence, and nothing changed. */
+import { spawn } from 'node:child_process'
 import { createHash } from 'node:crypto'
+import { once } from 'node:events'
 import { existsSync, readdirSync, statSync } from 'node:fs'
-import { readFile } from 'node:fs/promises'
+import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { request } from 'node:http'
+import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, inject, test } from 'vitest'
@@ -10,6 +13,8 @@ import { onlySetId } from '../core/packages/upgrade'
 import type { WatchView } from '../core/packages/watch-view'
 import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
 import { richOf } from '../core/text/rich-text'
+import { freePort, root } from '../scripts/setup.mjs'
+import { letPass } from './at-rest'
 import { AUTHOR_KEY } from './serve'
 import { checkpoint, placeOf, publication, setOf } from './publication'
 
@@ -825,5 +830,40 @@ describe('the course site', () => {
     const html = await (await fetch(`${courseSite}/courses/ps201`, { headers: { cookie: site } })).text()
     expect(html).not.toContain('<script>alert')
     expect(html).toContain('&#60;script&#62;alert')
+  })
+})
+
+describe('a server whose log nobody reads any more', () => {
+  test('goes on at rest, and ends when it is told to', async () => {
+    const data = await mkdtemp(join(tmpdir(), 'thaw-unread-'))
+    // Something is said to the log again and again.
+    const noise = "--import data:text/javascript,setInterval(()=>console.error('noise'),100).unref()"
+    const port = String(await freePort())
+    const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
+      env: { ...process.env, PORT: port, NITRO_PORT: port, THAW_DATA: data, NODE_OPTIONS: noise },
+    })
+    try {
+      await new Promise<void>((resolve) => {
+        server.stdout.on('data', (text) => String(text).includes('Listening') && resolve())
+      })
+      server.stdout.destroy()
+      server.stderr.destroy()
+      const at = `http://localhost:${port}/api/about`
+      const used = async () => {
+        const fields = (await readFile(`/proc/${server.pid}/stat`, 'utf8')).split(' ')
+        return (Number(fields[13]) + Number(fields[14])) / 100
+      }
+      await letPass(0.5)
+      const before = await used()
+      await letPass(2)
+      expect((await used()) - before).toBeLessThan(0.5)
+      expect((await fetch(at)).status).toBe(200)
+      const ended = once(server, 'exit')
+      server.kill('SIGTERM')
+      await ended
+    } finally {
+      server.kill('SIGKILL')
+      await rm(data, { recursive: true, force: true })
+    }
   })
 })

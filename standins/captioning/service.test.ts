@@ -158,8 +158,8 @@ describe('told to serve otherwise', () => {
     const other = { method: 'POST', headers: { origin: 'http://elsewhere.example' }, redirect: 'manual' as const }
     expect((await fetch(`${origin}/deliver/a`, other)).status).toBe(403)
     expect((await standing('orders/a')).state).toBe('work')
-    expect((await fetch(`${origin}/fault`, { method: 'POST', body: new URLSearchParams({ fault: 'x' }) })).status).toBe(
-      400,
-    )
+    const fault = async (body: BodyInit) => (await fetch(`${origin}/fault`, { method: 'POST', body })).status
+    expect(await fault(new URLSearchParams({ fault: 'x' }))).toBe(400)
+    expect(await fault('x'.repeat(1 << 20))).toBe(413)
   })
 })

@@ -11,7 +11,6 @@ import {
   defineEventHandler,
   getHeader,
   getRouterParam,
-  readRawBody,
   sendRedirect,
   setHeader,
   type App,
@@ -256,7 +255,7 @@ export function captioningService({ orders, account, key, pace, now, listen }: S
   const form = async (event: H3Event) => {
     const from = getHeader(event, 'origin')
     if (from && from !== 'null' && new URL(from).host !== getHeader(event, 'host')) throw refuse(403, 'Not from there.')
-    return new URLSearchParams((await readRawBody(event)) ?? '')
+    return new URLSearchParams(new TextDecoder().decode(await bodyOf(event, 4096)))
   }
   router.post(
     '/fault',

@@ -181,6 +181,14 @@ describe('files that cannot', () => {
       /not a video or sound file/,
     ],
     [
+      'a transport stream',
+      () => {
+        ffmpeg('-i', good, '-c', 'copy', inFolder('stream.ts'))
+        return inFolder('stream.ts')
+      },
+      /is an MPEG transport stream, .* Save it as MP4 first/,
+    ],
+    [
       'a header that promises ten hours',
       () => {
         const bytes = Buffer.from(readFileSync(good))
