@@ -197,6 +197,16 @@ test('reads a caption file, and names line and reason for a bad one', async () =
   await who.see('Read 1 cue from “good.srt”.')
   await who.see('<script>alert(1)</script> & snow')
   await who.find('radio', 'Draft')
+  // What is no draft of a recogniser is not replaced unasked.
+  const other = join(folder, 'other.srt')
+  writeFileSync(other, '1\n00:00:01,000 --> 00:00:03,000\nsomething else\n')
+  await input.uploadFile(other)
+  await who.see('Its 1 cue would be replaced; you can undo that.')
+  await who.click('button', 'Leave it')
+  await who.see('<script>alert(1)</script> & snow')
+  await input.uploadFile(other)
+  await who.click('button', 'Replace them')
+  await who.see('something else')
 })
 
 lengthy(

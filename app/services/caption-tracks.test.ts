@@ -6,7 +6,15 @@ import { apply } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
 import { recorded } from '#core/time/units'
 import { db, type ReleaseRow } from '~/db/database'
-import { addTrack, captionsOut, deleteTrack, followCaptions, setTrackState, trackName } from './caption-tracks'
+import {
+  addTrack,
+  captionsOut,
+  deleteTrack,
+  followCaptions,
+  isWorkedOn,
+  setTrackState,
+  trackName,
+} from './caption-tracks'
 import { lectureFacts, loadParts } from './cards'
 import { documentRow, stepsOf, storeDocument, travel } from './documents'
 import { documentsOf, fingerprints } from './fingerprint'
@@ -96,6 +104,18 @@ describe('a further track', () => {
     expect(await stepsOf(`${id}-${fr}`)).toEqual([])
     await deleteLecture(copy)
     expect(await db.documents.where('lectureId').equals(copy).count()).toBe(0)
+  })
+  it('is worked on unless it is a recogniser’s draft as it was made', async () => {
+    const draft = newTrack({ cues: [{ id: 'x', from: recorded(1), to: recorded(2), text: 'ice' }] }, 'recogniser')
+    const own = await createLecture('ps201', 3, 'Draft')
+    expect(await isWorkedOn(own, 'captions')).toBe(false)
+    await storeDocument(own, 'captions', null, draft, { says: 'Drafted' })
+    expect(await isWorkedOn(own, 'captions')).toBe(false)
+    const edited = { ...draft, cues: [{ ...draft.cues[0]!, text: 'Ice' }] }
+    await storeDocument(own, 'captions', draft, edited, { says: 'Wrote' })
+    expect(await isWorkedOn(own, 'captions')).toBe(true)
+    await storeDocument(own, 'captions', edited, { ...draft, source: 'file' }, { says: 'Read' })
+    expect(await isWorkedOn(own, 'captions')).toBe(true)
   })
   it('does not stand for captions of what is said', async () => {
     await addTrack(id, 'translation', 'fr', english)

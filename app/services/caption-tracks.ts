@@ -42,6 +42,17 @@ export async function addTrack(
   return name
 }
 
+/**
+ * Whether somebody worked at a track, or it came from elsewhere: all but a recogniser's draft that is as it was made, which
+ * is its first step.
+ */
+export async function isWorkedOn(lectureId: string, name: TrackName): Promise<boolean> {
+  const row = await documentRow(lectureId, name)
+  if (!row || row.document.cues.length === 0) return false
+  const { source, state, cues } = row.document
+  return source !== 'recogniser' || state !== 'draft' || row.applied > 1 || cues.some((c) => c.checked)
+}
+
 /** Deletes a track with its history. Students who saw it do not any more once that is sent. */
 export const deleteTrack = (lectureId: string, name: TrackName): Promise<void> =>
   storing(() => deleteDocument(lectureId, name))

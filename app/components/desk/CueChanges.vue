@@ -64,6 +64,9 @@ const LISTED = 300
   display: flex;
   flex-direction: column;
 }
+.mono {
+  margin-right: 8px;
+}
 .before {
   text-decoration: line-through;
   color: var(--quiet);

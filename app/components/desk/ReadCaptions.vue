@@ -7,7 +7,7 @@ import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { subtract } from '#core/time/ranges'
 import { recorded } from '#core/time/units'
-import { addTrack } from '~/services/caption-tracks'
+import { addTrack, isWorkedOn } from '~/services/caption-tracks'
 import { newId } from '~/services/ids'
 import { languageOf } from '~/services/lectures'
 import { useDesk } from '~/stores/desk'
@@ -17,6 +17,8 @@ const desk = useDesk()
 const emit = defineEmits<{ problem: [says: string] }>()
 const found = useSoundFound(() => desk.recording)
 const read = shallowRef<(ReadCaptions & { name: string }) | null>(null)
+/** Whether what is open would be a loss. */
+const isWorked = ref(false)
 /** How many bad lines are listed; more of them say nothing more. */
 const LISTED = 100
 
@@ -51,8 +53,11 @@ async function choose(event: Event): Promise<void> {
         first ? `Line ${first.line}: ${first.reason}` : 'There are no words in it, or nobody speaks here.',
       )
     }
+    await desk.flush()
+    isWorked.value = desk.lecture ? await isWorkedOn(desk.lecture.id, desk.track) : false
     read.value = { ...got, name: file.name }
-    if (got.problems.length === 0 && !isOther.value && got.format !== 'text without times') await take(false)
+    const isPlain = got.problems.length === 0 && !isOther.value && got.format !== 'text without times'
+    if (isPlain && !isWorked.value) await take(false)
   } catch (error) {
     read.value = null
     emit('problem', `“${file.name}” was not read. ${errorMessage(error)} Nothing was changed.`)
@@ -110,14 +115,18 @@ async function take(apart: boolean): Promise<void> {
     <p v-if="isOther && desk.captions" class="notice">
       It says that it is {{ sayLanguage(read.language ?? '') }}; what is open is {{ sayTrack(desk.captions) }}.
     </p>
-    <p class="quiet">What is taken replaces the cues of the track that is open; it can be undone.</p>
+    <p v-if="isWorked && desk.captions" class="notice">
+      The open track has been edited, or came from a file. Its
+      {{ sayCount(desk.captions.cues.length, 'cue', 'cues') }} would be replaced; you can undo that.
+    </p>
+    <p v-else class="quiet">What is taken replaces the cues of the track that is open; it can be undone.</p>
     <template #footer>
       <el-button @click="read = null">Leave it</el-button>
       <el-button v-if="isOther" type="primary" @click="take(true)"
         >Take it as {{ sayLanguage(read.language ?? '') }} translation</el-button
       >
       <el-button :type="isOther ? 'default' : 'primary'" @click="take(false)">{{
-        read.problems.length ? 'Take what could be read' : 'Take it'
+        read.problems.length ? 'Take what could be read' : isWorked ? 'Replace them' : 'Take it'
       }}</el-button>
     </template>
   </el-dialog>
