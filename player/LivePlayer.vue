@@ -45,7 +45,7 @@ const says = computed(
       on: props.view.playlist ? '' : 'It has begun. The first pictures are on their way.',
       paused: 'The lecturer has paused. It goes on here by itself.',
       lost: 'Nothing comes from the lecture at present. It goes on here by itself.',
-      ended: 'The lecture is over. Its recording will be here once it is published.',
+      ended: 'The lecture is over. If its recording is published, it will be here.',
     })[props.view.state],
 )
 const NO_CONNECTION = 'There is no connection to the lecture. It goes on here by itself as soon as there is one.'

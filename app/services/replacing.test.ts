@@ -7,7 +7,7 @@ import { db } from '~/db/database'
 import { addTrack } from './caption-tracks'
 import { documentRow, storeDocument } from './documents'
 import { createLecture } from './lectures'
-import { findIn, replaceAll, sayFound, takeBack, textsIn } from './replacing'
+import { findIn, replaceAll, sayFound, takeBack, textsIn, type Replaced } from './replacing'
 
 const cue = (id: string, text: string, from: number) => ({ id, from: recorded(from), to: recorded(from + 1), text })
 const wanted = { find: 'sir ack', replace: 'serac', wholeWords: true, matchCase: false }
@@ -51,10 +51,24 @@ describe('finding and replacing', () => {
     ended.abort()
     expect(await textsIn({ courseId: 'ps201' }, ended.signal)).toEqual([])
   })
-  it('says how many lectures are done', async () => {
-    const told: number[] = []
-    await replaceAll(await findIn({ courseId: 'ps201' }, wanted), wanted, (done) => told.push(done))
-    expect(told).toEqual([0, 1])
+  it('says what is done, which can be taken back where the rest fails', async () => {
+    const told: Replaced[] = []
+    const all = await findIn({ courseId: 'ps201' }, wanted)
+    const failing = replaceAll(all, wanted, (soFar) => {
+      told.push(soFar)
+      if (soFar.lectureIds.length === 1) throw new Error('The disk is full.')
+    })
+    await expect(failing).rejects.toThrow('The disk is full.')
+    expect(told.map((t) => [t.lectureIds, t.count])).toEqual([
+      [[], 0],
+      [[first], 2],
+    ])
+    expect([await texts(first), await texts(second)]).toEqual([
+      ['a serac', 'ice'],
+      ['a Sir ack', 'ice'],
+    ])
+    expect(await takeBack(told[1]!)).toBe(0)
+    expect(await texts(first)).toEqual(['a Sir ack', 'ice'])
   })
   it('changes what was chosen in a whole course, and is taken back at once', async () => {
     const all = await findIn({ courseId: 'ps201' }, wanted)

@@ -85,7 +85,7 @@ export const findInTexts = (texts: readonly TextsOf[], wanted: Wanted): FoundIn[
 export const findIn = async (scope: Scope, wanted: Wanted, signal?: AbortSignal): Promise<FoundIn[]> =>
   findInTexts(await textsIn(scope, signal), wanted)
 
-/** What was replaced, to take it back. */
+/** What was replaced, also so far, to take it back. */
 export interface Replaced {
   doneAt: string
   lectureIds: string[]
@@ -95,18 +95,18 @@ export interface Replaced {
 /**
  * Replaces what was found and chosen. A cue that was changed since it was found is left as it is; each lecture is changed
  * whole or not at all.
- * @param tell how many lectures are done
+ * @param tell what was replaced so far, before each lecture: what fails later leaves that to be taken back
  */
 export async function replaceAll(
   chosen: readonly FoundIn[],
   wanted: Wanted,
-  tell: (done: number) => void = () => undefined,
+  tell: (soFar: Replaced) => void = () => undefined,
 ): Promise<Replaced> {
   const doing = { says: `Replaced “${wanted.find.trim()}” by “${wanted.replace}”`, doneAt: nowInstant() }
   const lectureIds = [...new Set(chosen.map((c) => c.lectureId))]
   let count = 0
   for (const [done, lectureId] of lectureIds.entries()) {
-    tell(done)
+    tell({ doneAt: doing.doneAt, lectureIds: lectureIds.slice(0, done), count })
     await storing(() =>
       changeLecture(lectureId, async () => {
         for (const { name, found } of chosen.filter((c) => c.lectureId === lectureId)) {

@@ -11,7 +11,10 @@ export const CourseItem = Type.Object(
     title: Line(),
     from: Instant,
     until: Type.Union([Instant, Type.Null()]),
+    /** When it is to be watched live; without it there is a recording. */
     liveAt: Type.Optional(Instant),
+    /** How it stands live; without it, it has not begun. */
+    live: Type.Optional(Type.Union([Type.Literal('on'), Type.Literal('ended')])),
   },
   closed,
 )

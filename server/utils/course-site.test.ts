@@ -3,10 +3,11 @@ import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
+import { announced } from '#core/packages/live'
 import type { CourseItem } from '#core/schema/course-site'
 import { openFileStore } from '../store/files'
 import type { Store } from '../store/store'
-import { announceItem, courseRoster, tellUntold, untoldItems, withdrawItem } from './course-site'
+import { announceItem, courseRoster, tellLive, tellUntold, untoldItems, withdrawItem } from './course-site'
 import { setStore } from './storage'
 
 const item = (title: string): CourseItem => ({
@@ -43,6 +44,37 @@ afterEach(async () => {
   vi.restoreAllMocks()
   await store.close()
   await rm(folder, { recursive: true })
+})
+
+describe('a lecture that is held live', () => {
+  const broadcast = { ...announced({ place, title: 'Ice', startsAt: '2026-01-02T08:00:00.000Z' }, 'now'), run: 1 }
+  const live = { ...item('Ice'), liveAt: broadcast.startsAt }
+  it('is said to be on, then over, then to be a recording', async () => {
+    await tellLive(place, broadcast, 'on')
+    await tellLive(place, broadcast, 'ended')
+    await announceItem(place, 'Ice')
+    await tellUntold()
+    expect(asked.map((a) => a.body)).toEqual([{ ...live, live: 'on' }, { ...live, live: 'ended' }, item('Ice')])
+  })
+  it('goes on without a site that does not answer, which is told the last of it later', async () => {
+    status = 0
+    await tellLive(place, broadcast, 'on')
+    await tellLive(place, broadcast, 'ended')
+    status = 200
+    asked = []
+    await tellUntold()
+    await tellUntold()
+    expect(asked.map((a) => a.body)).toEqual([{ ...live, live: 'ended' }])
+  })
+  it('is not spoken of again once it is taken back', async () => {
+    status = 0
+    await tellLive(place, broadcast, 'on')
+    status = 200
+    await withdrawItem('pl')
+    asked = []
+    await tellUntold()
+    expect(asked).toEqual([])
+  })
 })
 
 describe('what the site was not told yet', () => {

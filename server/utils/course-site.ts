@@ -4,6 +4,7 @@
  */
 import type { Student } from '#core/schema/attempt'
 import { CourseItem, Enrolment, Roster, SiteCourse } from '#core/schema/course-site'
+import type { Broadcast } from '#core/schema/live'
 import type { Place } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
@@ -81,6 +82,31 @@ export const announceItem = (place: Place, title: string, startsAt?: string): Pr
     await untoldItems().remove(place.id)
   })
 
+/**
+ * Says on the course page that a lecture is watched live now, or that this is over. Nobody waits for it: the lecture goes on
+ * without the course site, which is told later where it does not answer.
+ */
+export const tellLive = (place: Place, { title, startsAt }: Broadcast, live: 'on' | 'ended'): Promise<void> =>
+  inItemTurn(place.id, async () => {
+    if (!courseSiteAddress()) return
+    const { courseId, week, from, until } = place
+    const item: CourseItem = { courseId, week, title, from, until, liveAt: startsAt, live }
+    await untoldItems().write(place.id, item)
+    await tell(place.id, item)
+  })
+
+/** @returns whether the site answered; what it refuses is told on the console and left */
+async function tell(id: string, item: CourseItem): Promise<boolean> {
+  try {
+    await ask(`items/${id}`, { method: 'PUT', body: item })
+  } catch (error) {
+    if ((error as { statusCode?: number }).statusCode !== 400) return false
+    console.error(`“${item.title}” could not be put on its course page:`, errorMessage(error))
+  }
+  await untoldItems().remove(id)
+  return true
+}
+
 /** Takes it off the page. */
 export const withdrawItem = (placeId: string): Promise<void> =>
   inItemTurn(placeId, async () => {
@@ -88,21 +114,13 @@ export const withdrawItem = (placeId: string): Promise<void> =>
     await untoldItems().remove(placeId)
   })
 
-/** Tells the site what it was not told yet. What it refuses is told on the console and left; where it does not answer, later. */
+/** Tells the site what it was not told yet; where it does not answer, later. */
 export async function tellUntold(): Promise<void> {
   if (!courseSiteAddress()) return
   for (const id of await untoldItems().ids()) {
     const isReached = await inItemTurn(id, async () => {
       const item = await untoldItems().read(id)
-      if (!item) return true
-      try {
-        await ask(`items/${id}`, { method: 'PUT', body: item })
-      } catch (error) {
-        if ((error as { statusCode?: number }).statusCode !== 400) return false
-        console.error(`“${item.title}” could not be put on its course page:`, errorMessage(error))
-      }
-      await untoldItems().remove(id)
-      return true
+      return item ? tell(id, item) : true
     })
     if (!isReached) return
   }

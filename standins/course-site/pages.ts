@@ -77,10 +77,31 @@ export function coursesPage(who: SiteStudent, courses: readonly Course[]): strin
   )
 }
 
-/** @param items what is released, by week */
-export function coursePage(who: SiteStudent, course: Course, items: readonly (CourseItem & { id: string })[]): string {
+/** How long a lecture that did not begin is announced, and one that was live is shown without its recording, ms. */
+const [LATE, MISSED, PAST] = [15 * 60_000, 24 * 3_600_000, 7 * 24 * 3_600_000]
+
+function sayLive({ live }: CourseItem, at: string, now: Date): string {
+  if (live === 'on') return 'live now'
+  if (live === 'ended') return `was live on ${sayInstant(at)}`
+  return now.getTime() - Date.parse(at) > LATE
+    ? `was to be live on ${sayInstant(at)}, and has not begun`
+    : `live, ${sayInstant(at)}`
+}
+
+/** Whether an item is of no use to anybody any more: it was to be live, or was, and no recording came. */
+const isPast = ({ live, liveAt }: CourseItem, now: Date): boolean =>
+  liveAt !== undefined && live !== 'on' && now.getTime() - Date.parse(liveAt) > (live === 'ended' ? PAST : MISSED)
+
+/** @param released what is released, by week */
+export function coursePage(
+  who: SiteStudent,
+  course: Course,
+  released: readonly (CourseItem & { id: string })[],
+  now: Date,
+): string {
+  const items = released.filter((i) => !isPast(i, now))
   const line = (i: CourseItem & { id: string }) => {
-    const live = i.liveAt ? ` <strong>live, ${escape(sayInstant(i.liveAt))}</strong>` : ''
+    const live = i.liveAt ? ` <strong>${escape(sayLive(i, i.liveAt, now))}</strong>` : ''
     const until = i.until ? ` <span class="quiet">until ${escape(i.until.slice(0, 10))}</span>` : ''
     return `<li><a href="/courses/${escape(course.id)}/items/${escape(i.id)}">${escape(i.title)}</a>${live}${until}</li>`
   }

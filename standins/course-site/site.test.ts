@@ -82,6 +82,26 @@ describe('a course of one’s own', () => {
   })
 })
 
+describe('a lecture that can be watched live', () => {
+  const [MINUTE, DAY] = [60_000, 24 * 3_600_000]
+  const at = (ago: number) => new Date(Date.now() - ago).toISOString()
+  it.each<[string, Partial<CourseItem>, RegExp | null]>([
+    ['to come', { liveAt: at(-MINUTE) }, /live, \w+day/],
+    ['held up for a few minutes', { liveAt: at(5 * MINUTE) }, /live, \w+day/],
+    ['late', { liveAt: at(20 * MINUTE) }, /was to be live on .*, and has not begun/],
+    ['never held', { liveAt: at(1.1 * DAY) }, null],
+    ['held now', { liveAt: at(2 * DAY), live: 'on' }, /live now/],
+    ['over', { liveAt: at(2 * DAY), live: 'ended' }, /was live on/],
+    ['long over, without a recording', { liveAt: at(8 * DAY), live: 'ended' }, null],
+    ['a recording', {}, /Tides<\/a><\/li>/],
+  ])('is said to be %s', async (_, more, says) => {
+    await ask('PUT', 'items/i1', { ...item, ...more, courseId: 'ps201' })
+    const html = await page('/courses/ps201', await signIn('s01'))
+    if (says) expect(html).toMatch(says)
+    else expect(html).not.toContain('Tides')
+  })
+})
+
 describe('its secrets', () => {
   it('are each for one purpose', async () => {
     await ask('PUT', 'items/i1', { ...item, courseId: 'ps201' })

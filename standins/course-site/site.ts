@@ -179,7 +179,7 @@ export function courseSite(settings: SiteSettings): App {
       const student = await signedIn(event)
       if (!student) return sendRedirect(event, '/', 302)
       const course = await courseFor(event, student)
-      return html(event, coursePage(student, course, await released(course.id)))
+      return html(event, coursePage(student, course, await released(course.id), new Date()))
     }),
   )
 

@@ -105,7 +105,8 @@ async function act(what: () => Promise<void>): Promise<void> {
     await what()
   } catch (error) {
     problem.value = errorMessage(error)
-    told.value = ''
+    const n = done.value?.lectureIds.length ?? 0
+    told.value = n > 0 ? `Replaced in ${sayCount(n, 'lecture', 'lectures')} before that.` : ''
   } finally {
     busy.value = false
     await desk.refresh()
@@ -115,8 +116,9 @@ async function act(what: () => Promise<void>): Promise<void> {
 const replace = () =>
   act(async () => {
     const lectures = new Set(chosen.value.map((c) => c.lectureId)).size
-    done.value = await replaceAll(chosen.value, { ...sought.value }, (n) => {
-      if (lectures > 1) told.value = `Replacing: ${n} of ${lectures} lectures done.`
+    done.value = await replaceAll(chosen.value, { ...sought.value }, (soFar) => {
+      done.value = soFar.lectureIds.length > 0 ? soFar : null
+      if (lectures > 1) told.value = `Replacing: ${soFar.lectureIds.length} of ${lectures} lectures done.`
     })
     told.value = `Replaced ${sayCount(done.value.count, 'time', 'times')} in ${sayCount(done.value.lectureIds.length, 'lecture', 'lectures')}.`
   })
