@@ -70,6 +70,9 @@ const heard = () =>
     return loudest
   })
 
+/** What the course page says, while the student stays in the player. */
+const coursePage = () => student.page.evaluate(async (at) => (await fetch(at)).text(), `${courseSite}/courses/ps340`)
+
 test('an announced lecture stands on the course page before it begins, and its page says when', async () => {
   await author.go(`${origin}/record?lecture=ash`)
   await author.find('region', 'Watching live')
@@ -120,6 +123,7 @@ test('students see and hear it while it is recorded, and the lecturer sees how m
   console.info(`seen ${late.toFixed(1)} s after it was recorded, at most`)
   expect(late).toBeLessThan(15)
   await author.see('1 student watches')
+  await expect.poll(coursePage).toContain('live now')
   expect(await violations(page)).toEqual([])
 })
 
@@ -187,11 +191,12 @@ lengthy(
   },
 )
 
-const over = 'The lecture is over. Its recording will be here once it is published.'
+const over = 'The lecture is over. If its recording is published, it will be here.'
 
 test('when it is over that is said', async () => {
   await author.click('button', 'Stop')
   await says(over)
+  await expect.poll(coursePage).toContain('was live on')
   await author.click('button', 'Keep it')
   await author.find('slider', 'Playhead', 60_000)
 })
@@ -234,7 +239,7 @@ test('the recording is at the same link once it is published', async () => {
   await author.see('What students get is what stands here.')
   // It is announced no longer.
   await student.go(`${courseSite}/courses/ps340`)
-  await student.notSee('live,')
+  await student.notSee('was live on')
   await author.go(`${origin}/record?lecture=ash`)
   await author.find('button', 'Start recording')
   await author.notSee('Students watch live')
