@@ -1,15 +1,10 @@
 /** What a client is told when something goes wrong: a sentence, and nothing of how the server is made. */
 import { getRequestHeader, send, setResponseHeader, setResponseStatus } from 'h3'
 import { defineNitroErrorHandler } from 'nitropack/runtime'
+import { FULL, isFull } from './utils/full'
 
-const FULL =
-  'The server’s disk is full, so that this could not be kept. Nothing that was kept before is lost; try again when there is room.'
 const FAULT =
   'Something went wrong on the server; what was kept before is still there. Try again, and tell whoever runs it if it stays.'
-
-/** The codes of a system that has no room left. */
-const isFull = (cause: unknown): boolean =>
-  typeof cause === 'object' && cause !== null && 'code' in cause && ['ENOSPC', 'EDQUOT'].includes(String(cause.code))
 
 export default defineNitroErrorHandler(async (error, event) => {
   if (event.node.res.headersSent) return

@@ -311,9 +311,15 @@ export async function openFileStore(settings: FileStoreSettings): Promise<Store>
     exclusive,
     async setAside() {
       const aside = join(folder, 'set-aside')
-      const names = ((await ifThere(readdir(aside))) ?? []).filter((n) => n.endsWith('.says'))
+      const names = ((await ifThere(readdir(aside))) ?? []).filter((n) => !n.endsWith('.says'))
       return Promise.all(
-        names.map(async (n) => ({ name: n.slice(0, -'.says'.length), says: await readFile(join(aside, n), 'utf8') })),
+        names.map(async (name) => ({
+          name,
+          // On a full disk there was no room for it, or for half of it.
+          says:
+            (await ifThere(readFile(join(aside, `${name}.says`), 'utf8'))) ||
+            `“${name}” could not be read and was set aside; everything else is served.`,
+        })),
       )
     },
     close: letGo,

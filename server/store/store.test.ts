@@ -61,6 +61,20 @@ describe('documents', () => {
       said.map(() => expect.stringContaining('“torn” (things) could not be read')),
     )
   })
+  it('are told of when they are set aside, also where there was no room to say why', async () => {
+    await things().write('torn', { id: 'torn', n: 1 })
+    await reopen()
+    await writeFile(join(folder, 'documents/things/torn.json'), '{"id"')
+    await things().read('torn')
+    const aside = join(folder, 'set-aside')
+    const [says] = (await readdir(aside)).filter((name) => name.endsWith('.says'))
+    for (const lose of [() => writeFile(join(aside, says!), ''), () => rm(join(aside, says!))]) {
+      await lose()
+      expect((await store.setAside()).map((s) => s.says)).toEqual([
+        expect.stringMatching(/^“[^”]*torn[^”]*” could not be read and was set aside/),
+      ])
+    }
+  })
   it('are made by one of many at once', async () => {
     const made = await Promise.all(Array.from({ length: 20 }, (_, n) => things().create('once', { id: 'once', n })))
     expect(made.filter(Boolean)).toHaveLength(1)

@@ -52,6 +52,9 @@ test.skipIf(!isRoot)('keeps what was acknowledged, says what was not, and shuts 
         else note(507)
       })(),
     ])
+    // Sound that is to be listened to finds no room either, and that is said as of everything else.
+    const sound = await server.ask('POST', '/api/speech?language=en', new Uint8Array(1 << 20))
+    expect(sound).toMatchObject({ status: 507, body: { message: expect.stringContaining('disk is full') as string } })
     // Also while it is full, what is there is watched.
     const view = await server.ask('GET', '/api/watch/pl', undefined, tokens[0])
     expect([view.status, (view.body as { title: string }).title]).toEqual([200, title])

@@ -61,7 +61,7 @@ export default defineEventHandler(async (event) => {
       refuse(400, 'The recogniser takes 16 kHz, mono, 16 bit.')
   } catch (error) {
     await clean()
-    if (error instanceof Error && 'statusCode' in error) throw error
+    if (isFull(error) || (error instanceof Error && 'statusCode' in error)) throw error
     refuse(400, errorMessage(error))
   }
   const options = { language, from, ...(vocabulary && { vocabulary }) }
@@ -83,7 +83,7 @@ export default defineEventHandler(async (event) => {
         })
         say({ done: true })
       } catch (error) {
-        if (!abort.signal.aborted) say({ error: errorMessage(error) })
+        if (!abort.signal.aborted) say({ error: isFull(error) ? FULL : errorMessage(error) })
       } finally {
         await clean()
         if (!abort.signal.aborted) controller.close()
