@@ -272,10 +272,11 @@ test('an announcement can be taken back', async () => {
   await author.go(`${origin}/record?lecture=avalanche`)
   await author.see('announced for')
   await student.go(`${courseSite}/courses/ps115`)
-  await student.see('live,')
+  // It was held and discarded: it is not announced as if it were to come.
+  await student.see('was live on')
   await author.click('button', 'Change …')
   await author.click('button', 'Take it back')
   await author.see('not announced')
   await student.page.reload()
-  await student.notSee('live,')
+  await student.notSee('was live on')
 })
