@@ -1,7 +1,7 @@
 import { fileURLToPath } from 'node:url'
 import { defineConfig, type TestProjectConfiguration, type TestUserConfig } from 'vitest/config'
 import { rooms } from './scripts/rooms.mjs'
-import { ByLength } from './scripts/by-length.mjs'
+import { ByChance } from './scripts/by-chance.mjs'
 
 const unit = (name: string, folders: string, options: TestUserConfig = {}): TestProjectConfiguration => ({
   resolve: { alias: { ...rooms, '~': fileURLToPath(new URL('app', import.meta.url)) } },
@@ -16,9 +16,11 @@ const unit = (name: string, folders: string, options: TestUserConfig = {}): Test
   },
 })
 
+const endToEndWorkers = Number(process.env.THAW_TEST_WORKERS ?? 1)
+
 export default defineConfig({
   test: {
-    sequence: { sequencer: ByLength },
+    sequence: { sequencer: ByChance },
     projects: [
       // Pure rooms share what they import: nothing in them is replaced or set by a test.
       unit('unit', '{core,media,player}', { isolate: false }),
@@ -59,7 +61,9 @@ export default defineConfig({
           hookTimeout: 120_000,
           // What is asked again and again comes when the machine gets to it.
           expect: { poll: { timeout: 20_000 } },
-          fileParallelism: false,
+          // Each worker has a server of its own: one is enough for a single file.
+          fileParallelism: endToEndWorkers > 1,
+          maxWorkers: endToEndWorkers,
           // The way is walked step by step: what follows a step that failed says nothing.
           bail: 1,
         },

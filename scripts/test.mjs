@@ -59,11 +59,14 @@ async function allOf(checks) {
   if (failed.length) throw failed[0].reason
 }
 
-/** One half of the end-to-end tests but for those at length, its files in an order of chance: none may build on what another leaves. */
-async function endToEnd(half) {
-  const env = port && { THAW_TEST_PORT: String(port + half - 1) }
-  const args = ['--exclude', 'test/at-length/**', '--shard', `${half}/2`, `--sequence.seed=${seed}`]
-  await quietly(`End-to-end tests, half ${half}, order ${seed}`, 'test:e2e', args, env)
+/**
+ * The end-to-end tests but for those at length, by two workers, each with a server of its own. The files begin in an order of
+ * chance: none may build on what another leaves.
+ */
+async function endToEnd() {
+  const env = { THAW_TEST_WORKERS: '2', ...(port && { THAW_TEST_PORT: String(port) }) }
+  const args = ['--exclude', 'test/at-length/**', `--sequence.seed=${seed}`]
+  await quietly(`End-to-end tests, order ${seed}`, 'test:e2e', args, env)
 }
 
 try {
@@ -73,8 +76,8 @@ try {
   console.log('\n── Engine tests')
   await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
-  console.log('\n── End-to-end tests, in two halves side by side, each with a server of its own')
-  await allOf([1, 2].map(endToEnd))
+  console.log('\n── End-to-end tests')
+  await endToEnd()
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }

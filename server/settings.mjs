@@ -176,6 +176,8 @@ export const settings = [
 export const toolSettings = {
   CHROMIUM: 'Path of the browser for tests, screenshots and the command line.',
   THAW_TEST_PORT: 'Port of the server that the end-to-end tests start. `npm test -- --port N` sets it.',
+  THAW_TEST_WORKERS:
+    'How many files of end-to-end tests run side by side, each with a server of its own, on that port and the next ones. 1; `npm test` takes 2.',
   THAW_AT_LENGTH:
     'If set, engine and end-to-end tests also run the long tests that `npm test` skips. `npm run trials` sets it.',
   THAW_TRIALS_SHARE: 'Fraction of the repetitions in a trial, up to 1. `npm run trials -- --share` sets it.',

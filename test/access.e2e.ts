@@ -1,13 +1,14 @@
 /** Without a mouse, and for those who do not see the screen: the way by keyboard alone, and axe on every main view. */
 import type { Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
 import { byRole, person, type Person } from './person'
 import { violations } from './violations'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 let who: Person
 
 beforeAll(async () => {

@@ -8,7 +8,7 @@ import { request } from 'node:http'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
-import { beforeAll, describe, expect, inject, test } from 'vitest'
+import { beforeAll, describe, expect, test } from 'vitest'
 import { onlySetId } from '../core/packages/upgrade'
 import type { WatchView } from '../core/packages/watch-view'
 import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
@@ -17,9 +17,10 @@ import { freePort, root } from '../scripts/setup.mjs'
 import { letPass } from './at-rest'
 import { AUTHOR_KEY } from './serve'
 import { checkpoint, placeOf, publication, setOf } from './publication'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 let author = ''
 
 const json = (body: unknown, cookie = author): RequestInit => ({
@@ -70,7 +71,7 @@ const commit = (id: string, upload: string) =>
   fetch(`${uploads(id)}/${upload}/commit`, { method: 'POST', headers: { cookie: author } })
 const publishedVersion = async (id: string): Promise<string> =>
   (
-    JSON.parse(await readFile(join(inject('dataFolder'), 'documents', 'publications', `${id}.json`), 'utf8')) as {
+    JSON.parse(await readFile(join(served.dataFolder, 'documents', 'publications', `${id}.json`), 'utf8')) as {
       current: string
     }
   ).current
@@ -269,7 +270,7 @@ describe('an upload', () => {
   test('that is given up leaves nothing behind', async () => {
     const upload = await open('b3')
     await put('b3', upload, 0, parts[0]!)
-    const folder = join(inject('dataFolder'), 'parts', 'media', upload)
+    const folder = join(served.dataFolder, 'parts', 'media', upload)
     expect(existsSync(join(folder, 'screen.mp4'))).toBe(true)
     expect((await fetch(`${uploads('b3')}/${upload}`, { method: 'DELETE', headers: { cookie: author } })).status).toBe(
       200,
@@ -501,7 +502,7 @@ describe('a lecture that is held', () => {
     expect((await place('lv2', 'b10')).status).toBe(200)
     expect(await view('lv2', token)).toMatchObject({ kind: 'recording' })
     await refused(beside('1/0'), 404)
-    expect(existsSync(join(inject('dataFolder'), 'parts', 'live', 'lv2'))).toBe(false)
+    expect(existsSync(join(served.dataFolder, 'parts', 'live', 'lv2'))).toBe(false)
   })
   test('that is taken back is nowhere any more', async () => {
     await announce('lv3', { place: where('lv3', 'b11') })
@@ -766,7 +767,7 @@ describe('addresses', () => {
 
 describe('what the server keeps', () => {
   test('is read by nobody else on the machine', () => {
-    const kept = readdirSync(inject('dataFolder'), { recursive: true, withFileTypes: true })
+    const kept = readdirSync(served.dataFolder, { recursive: true, withFileTypes: true })
       .filter((e) => e.isFile())
       .map((e) => join(e.parentPath, e.name))
     expect(kept.length).toBeGreaterThan(20)

@@ -4,12 +4,13 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test, vi } from 'vitest'
+import { afterAll, beforeAll, expect, test, vi } from 'vitest'
 import { atLength, lengthy } from './at-length'
 import { person, type Person } from './person'
 import { stored, storedDocument } from './stored'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 const folder = mkdtempSync(join(tmpdir(), 'thaw-files-'))
 const ffmpeg = (out: string, ...args: string[]) => {
   execFileSync('ffmpeg', ['-v', 'error', '-y', ...args, join(folder, out)])

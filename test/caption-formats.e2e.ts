@@ -3,7 +3,7 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { fileCases, textCases } from '../core/captions/webvtt-cases'
 import { breakText, fromTyped, withSpeaker } from '../core/captions/markup'
 import { standingOf } from '../core/captions/position'
@@ -14,6 +14,7 @@ import { newTrack } from '../core/captions/track'
 import { readVtt, writeVtt } from '../core/captions/vtt'
 import { recorded } from '../core/time/units'
 import { person, type Person } from './person'
+import { served } from './served'
 
 interface Parsed {
   from: number
@@ -30,7 +31,7 @@ interface Parsed {
 let who: Person
 beforeAll(async () => {
   who = await person({ devices: false })
-  await who.go(`${inject('courseSite')}/`)
+  await who.go(`${served.courseSite}/`)
 })
 afterAll(() => who.leave())
 

@@ -4,7 +4,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle, Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
 import { lengthy } from './at-length'
@@ -13,9 +13,10 @@ import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
 import { violations } from './violations'
 import { letPass } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const folder = mkdtempSync(join(tmpdir(), 'thaw-captions-'))
 let author: Person
 let student: Person
@@ -454,7 +455,7 @@ lengthy('where the course says so, what is checked is on; the release says what 
 })
 
 lengthy('captions are ordered of a service, come back as checked, and what speaks against them is held', async () => {
-  const service = inject('captioning')
+  const service = served.captioning
   const key = /Key for programs[^<]*<code>([^<]+)/.exec(await (await fetch(service)).text())?.[1] ?? ''
   await author.go(origin)
   await author.click('button', 'Pick several')
@@ -463,7 +464,7 @@ lengthy('captions are ordered of a service, come back as checked, and what speak
   await author.click('button', 'Order captions …')
   await author.find('textbox', 'Address of the service')
   const field = '[aria-label="Address of the service"]'
-  expect(await author.page.$eval(field, (e) => (e as HTMLInputElement).value)).toBe(service)
+  await expect.poll(() => author.page.$eval(field, (e) => (e as HTMLInputElement).value)).toBe(service)
   await author.type('Key of the account', 'a-wrong-one')
   await author.click('button', 'Connect')
   await author.see('The captioning service does not take the key.')

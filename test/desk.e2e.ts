@@ -1,7 +1,7 @@
 /**
  * The desk under the hand: dragging on the time line, playing across a cut, and what else is on the line following it.
  */
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import type { KeyInput } from 'puppeteer-core'
 import { person, type Person } from './person'
 import { lengthy } from './at-length'
@@ -9,8 +9,9 @@ import { AUTHOR_KEY } from './serve'
 import { store, storedDocument } from './stored'
 import { lineOf } from '#core/text/rich-text'
 import { atRest } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 let who: Person
 
 beforeAll(async () => {
@@ -95,7 +96,7 @@ describe('with the mouse', () => {
     await who.see('such as 1:23.5')
     await who.type('From', '0:20')
     await who.type('To', '0:10')
-    expect(await who.page.$eval('.sheet .low', (b) => (b as HTMLButtonElement).disabled)).toBe(true)
+    await who.page.waitForSelector('.sheet .low:disabled')
   })
 
   test('the line zooms from the whole lecture to single frames and scrolls', async () => {
@@ -753,9 +754,9 @@ describe('publishing', () => {
     await who.see('week 3, folder Valleys')
     await who.page.waitForSelector('.el-overlay', { hidden: true })
     await who.click('button', 'Particulars')
-    expect(await who.page.$eval('#particulars-text', (t) => (t as HTMLTextAreaElement).value)).toBe(
-      'Deformation and <sliding>',
-    )
+    await expect
+      .poll(() => who.page.$eval('#particulars-text', (t) => (t as HTMLTextAreaElement).value))
+      .toBe('Deformation and <sliding>')
     await who.click('button', 'Delete this lecture')
     await who.click('button', 'Delete it')
     await who.see('The term')

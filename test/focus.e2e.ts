@@ -4,11 +4,12 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 let who: Person
 beforeAll(async () => {
   who = await person({ devices: false })

@@ -1,12 +1,13 @@
 /** A page may be left at any moment, also while its workers start, and the page that comes next lives. */
 import { readdirSync, readFileSync } from 'node:fs'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { lengthy } from './at-length'
 import { leavePublishing, person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { letPass } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 const built = new URL('../.output/public/_nuxt/', import.meta.url)
 const workers = readdirSync(built).filter((name) => /worker.*\.js$/.test(name))
 let who: Person

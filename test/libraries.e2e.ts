@@ -1,10 +1,11 @@
 /** One's own work and the demo: each by itself, gone to, left and removed whole; and what an earlier version kept. */
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { person, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 let who: Person
 beforeAll(async () => {
   who = await person({ devices: false })
@@ -20,10 +21,9 @@ const MENU = {
 const databases = () => who.page.evaluate(async () => (await indexedDB.databases()).map((d) => d.name).sort())
 
 test('what an earlier version kept is carried over: the demo as the demo', async () => {
-  const lectures = await who.page.$$eval('.card .title', (all) => all.map((t) => t.textContent))
   // As that version had it: one database for both, whose courses said when they begin.
   await who.go(`${origin}/api/about`)
-  await who.page.evaluate(async () => {
+  const lectures = await who.page.evaluate(async () => {
     const asked = <T>(request: IDBRequest<T>) =>
       new Promise<T>((resolve, reject) => {
         request.onsuccess = () => resolve(request.result)
@@ -56,16 +56,18 @@ test('what an earlier version kept is carried over: the demo as the demo', async
         )
       })
     }
+    const count = await asked(now.transaction('lectures').objectStore('lectures').count())
     now.close()
     earlier.close()
     await asked(indexedDB.deleteDatabase('thaw-demo'))
     localStorage.clear()
     sessionStorage.clear()
+    return count
   })
   await who.go(origin)
   await who.see('The term')
   await who.see('Term from 26 October 2026')
-  await who.page.waitForFunction((n) => document.querySelectorAll('.card').length === n, {}, lectures.length)
+  await who.page.waitForFunction((n) => document.querySelectorAll('.card').length === n, {}, lectures)
   expect(await databases()).toContain('thaw')
   expect(await databases()).not.toContain('thaw-demo')
   await who.page.waitForFunction(() => document.querySelectorAll('.still[style]').length >= 7)

@@ -1,9 +1,9 @@
 /** A person at a browser: finds things by what is seen (roles and names), waits for them, and says what was missing. */
 import type { Browser, ElementHandle, Frame, Page } from 'puppeteer-core'
-import { inject } from 'vitest'
 import { launchChromium } from '../scripts/chromium.mjs'
 import { atLength } from './at-length'
 import { atRest, letPass } from './at-rest'
+import { served } from './served'
 
 export interface Person {
   browser: Browser
@@ -58,7 +58,7 @@ export async function byRole(
 
 /** @param options `from: undefined` for a browser that has never been here */
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
-  const browser = (await launchChromium({ from: inject('profile'), ...STILL, ...options })) as Browser
+  const browser = (await launchChromium({ from: served.profile, ...STILL, ...options })) as Browser
   const page = (await browser.pages())[0] ?? (await browser.newPage())
   const errors: string[] = []
   page.on('pageerror', (error) =>

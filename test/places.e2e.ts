@@ -5,7 +5,7 @@ import { createServer, type AddressInfo } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
 import { startBuiltServer } from '../scripts/built-server.mjs'
@@ -15,9 +15,10 @@ import { store, stored, storedDocument } from './stored'
 import { violations } from './violations'
 import { lineOf } from '#core/text/rich-text'
 import { atRest } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const TITLE = 'Snow crystals'
 let author: Person
 let student: Person
@@ -181,6 +182,7 @@ test('answers count by the changed questions once the lecturer has seen who chan
   await author.click('button', 'See who changes')
   await author.find('dialog', 'By the changed questions')
   expect(await violations(author.page)).toEqual([])
+  await author.page.waitForSelector('.el-dialog tbody tr')
   const changed = await author.page.$$eval('.el-dialog tbody tr', (rows) =>
     rows.map((r) => [...r.querySelectorAll('td')].map((d) => d.textContent?.trim() ?? '')),
   )
@@ -232,8 +234,9 @@ test('results are those of a place, and stay when the lecture is taken off its c
   await watch('ps201')
   await author.go(`${origin}/lecture/crystals/results`)
   await author.page.waitForSelector('.figures')
-  const choices = await author.page.$$eval('.place .el-select__placeholder', (all) => all.map((a) => a.textContent))
-  expect(choices).toEqual([expect.stringMatching(/^PS 201, week 4, from /)])
+  await expect
+    .poll(() => author.page.$$eval('.place .el-select__placeholder', (all) => all.map((a) => a.textContent)))
+    .toEqual([expect.stringMatching(/^PS 201, week 4, from /)])
   await author.click('combobox', 'Place')
   await author.see('(taken off)')
   await atRest(author.page)

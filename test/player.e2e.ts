@@ -5,16 +5,17 @@ import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
 import { lengthy } from './at-length'
 import { byRole, person, type Person } from './person'
 import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const folder = mkdtempSync(join(tmpdir(), 'thaw-two-'))
 const SECONDS = 40
 let who: Person

@@ -3,7 +3,7 @@ import { mkdtemp } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle, Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { WatchView } from '#core/packages/watch-view'
 import type { QuestionSet } from '#core/schema/questions'
 import { lineOf } from '#core/text/rich-text'
@@ -12,9 +12,10 @@ import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 import { stored as everyRow, storedDocument } from './stored'
 import { atRest } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const TITLE = 'Oxygen isotopes'
 let author: Person
 let student: Person

@@ -3,7 +3,7 @@ import { mkdtemp, readFile } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { StoredGrading } from '#core/schema/grading'
 import type { PlaceWatching } from '#core/schema/watching'
 import { byRole, person, type Person } from './person'
@@ -11,9 +11,10 @@ import { AUTHOR_KEY } from './serve'
 import { stored } from './stored'
 import { violations } from './violations'
 import { letPass } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const PLACE = 'place-glacier'
 let author: Person
 let student: Person
@@ -108,7 +109,7 @@ test('longer answers are marked one after another by the keyboard, and a comment
   await author.go(`${origin}/lecture/glacier/marking`)
   await author.see('To mark (14)')
   expect(await violations(author.page)).toEqual([])
-  expect(await author.page.$eval('[aria-current=true]', (e) => e.textContent)).toContain('Aino Varglund')
+  await author.page.waitForSelector('[aria-current=true] ::-p-text(Aino Varglund)')
   const fill = async (first: string, second: string) => {
     const lines = await author.page.$$('form[aria-label=Mark] input[role=spinbutton]')
     expect(lines).toHaveLength(2)

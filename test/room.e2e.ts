@@ -7,14 +7,15 @@ import { mkdtempSync, readdirSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { Page } from 'puppeteer-core'
-import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, inject, test } from 'vitest'
+import { afterAll, afterEach, beforeAll, beforeEach, describe, expect, test } from 'vitest'
 import { parseTimecode } from '../core/time/timecode'
 import { atLength, lengthy } from './at-length'
 import { person, type Person } from './person'
 import { store, stored, storedDocument } from './stored'
 import { letPass } from './at-rest'
+import { served } from './served'
 
-const origin = inject('origin')
+const origin = served.origin
 const room = async (who: Person, lecture: string) => {
   await who.go(`${origin}/record?lecture=${lecture}`)
   await who.find('switch', 'Lecture hall')
@@ -201,7 +202,7 @@ describe('while recording', () => {
     await line(0.7)
     await who.click('button', 'Erase')
     await who.page.mouse.click(screen.x + 0.4 * screen.width, screen.y + 0.7 * screen.height)
-    expect(await who.page.$$eval('.stage .strokes path', (all) => all.length)).toBe(1)
+    await expect.poll(() => who.page.$$eval('.stage .strokes path', (all) => all.length)).toBe(1)
     await who.click('button', 'Next slide')
     await who.recordFor(8)
     await who.click('button', 'Stop')
@@ -214,7 +215,7 @@ describe('while recording', () => {
     )
     expect(marked).toBeGreaterThanOrEqual(1)
     expect(marked).toBeLessThanOrEqual(5)
-    expect(await who.page.$$eval('.lane.pictures button', (all) => all.length)).toBeGreaterThanOrEqual(2)
+    await expect.poll(() => who.page.$$eval('.lane.pictures button', (all) => all.length)).toBeGreaterThanOrEqual(2)
     // At the end the line that was left is seen, and at the start none.
     expect(await who.page.$$('.frame .strokes path')).toHaveLength(0)
     await who.page.focus('[aria-label="Playhead"]')

@@ -1,6 +1,6 @@
 /**
- * Starts the built application once for all end-to-end tests, on a free port, with data of its own, and prepares a
- * browser's profile with the demo term.
+ * Starts the built application for the end-to-end tests, once for each worker, on free ports and with data of its own, and
+ * prepares a browser's profile with the demo term.
  */
 import { existsSync } from 'node:fs'
 import { mkdtemp, rm } from 'node:fs/promises'
@@ -13,16 +13,22 @@ import { openDemo } from '../scripts/open-demo.mjs'
 import { startBuiltServer } from '../scripts/built-server.mjs'
 import { startCaptioning } from '../scripts/stand-ins.mjs'
 
+/** A server, what stands beside it, and a browser's profile for it. */
+export interface Served {
+  origin: string
+  /** Where the course site that ships stands. */
+  courseSite: string
+  /** Where the captioning service that ships stands. */
+  captioning: string
+  dataFolder: string
+  /** A profile in which the demo term is laid out and looked through. */
+  profile: string
+}
+
 declare module 'vitest' {
   export interface ProvidedContext {
-    origin: string
-    /** Where the course site that ships stands. */
-    courseSite: string
-    /** Where the captioning service that ships stands. */
-    captioning: string
-    dataFolder: string
-    /** A profile in which the demo term is laid out and looked through. */
-    profile: string
+    /** One for each worker. */
+    served: Served[]
   }
 }
 
@@ -31,28 +37,50 @@ const entry = fileURLToPath(new URL('../.output/server/index.mjs', import.meta.u
 
 export default async function setup(project: TestProject): Promise<() => Promise<void>> {
   if (!existsSync(entry)) throw new Error('The application is not built. Run npm run build, or npm test.')
+  const started = await Promise.allSettled(Array.from({ length: project.config.maxWorkers }, (_, i) => serve(i)))
+  const running = started.flatMap((s) => (s.status === 'fulfilled' ? [s.value] : []))
+  const end = async () => {
+    for (const { end } of running) await end()
+  }
+  const failed = started.find((s) => s.status === 'rejected')
+  if (failed) {
+    await end()
+    throw failed.reason
+  }
+  project.provide(
+    'served',
+    running.map(({ served }) => served),
+  )
+  return end
+}
+
+async function serve(i: number): Promise<{ served: Served; end: () => Promise<void> }> {
   const dataFolder = await mkdtemp(join(tmpdir(), 'thaw-data-'))
   const captioning = await startCaptioning({ data: join(dataFolder, 'captioning'), pace: 1 })
   const server = await startBuiltServer({
     ...{ data: dataFolder, key: AUTHOR_KEY, demo: true, settings: captioning.settings },
-    ...(process.env.THAW_TEST_PORT && { port: Number(process.env.THAW_TEST_PORT) }),
+    ...(process.env.THAW_TEST_PORT && { port: Number(process.env.THAW_TEST_PORT) + i }),
+  }).catch((error: unknown) => {
+    captioning.stop()
+    throw error
   })
-  const end = async () => {
+  const stop = async () => {
     captioning.stop()
     await server.stop()
   }
   const profile = await prepareProfile(server.origin).catch(async (error: unknown) => {
-    await end()
+    await stop()
     throw error
   })
-  project.provide('origin', server.origin)
-  project.provide('courseSite', server.courseSite)
-  project.provide('captioning', captioning.address)
-  project.provide('dataFolder', dataFolder)
-  project.provide('profile', profile)
-  return async () => {
-    await end()
-    for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
+  return {
+    served: {
+      ...{ origin: server.origin, courseSite: server.courseSite, captioning: captioning.address },
+      ...{ dataFolder, profile },
+    },
+    end: async () => {
+      await stop()
+      for (const folder of [dataFolder, profile]) await rm(folder, { recursive: true, force: true })
+    },
   }
 }
 

@@ -4,16 +4,17 @@
  * answered, and the result read, and nothing of the demo shows. Another program judges the published file.
  */
 import { execFileSync, spawnSync } from 'node:child_process'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength } from './at-length'
 import { AUTHOR_KEY } from './serve'
 import { byRole, person, type Person } from './person'
 import { published } from './published'
 import { letPass } from './at-rest'
 import { violations } from './violations'
+import { served } from './served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 let author: Person
 let student: Person
 
@@ -157,7 +158,7 @@ test('publishes to the course page', async () => {
 })
 
 test('another program finds the published file sound and as long as the edit says', async () => {
-  const { file, duration } = published(inject('dataFolder'), TITLE)
+  const { file, duration } = published(served.dataFolder, TITLE)
   const probe = JSON.parse(
     execFileSync('ffprobe', ['-v', 'error', '-show_streams', '-of', 'json', file]).toString(),
   ) as {

@@ -7,14 +7,15 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { byRole, person, type Person } from '../person'
 import { published } from '../published'
 import { stored, storedDocument } from '../stored'
 import { AUTHOR_KEY } from '../serve'
+import { served } from '../served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 const folder = mkdtempSync(join(tmpdir(), 'thaw-analysis-'))
 let who: Person
 
@@ -226,7 +227,7 @@ test('a publication that a closed page cuts off is begun again by itself, and to
 })
 
 test('what a student gets is as loud as was asked, and its noise is gone', () => {
-  const { file, duration } = published(inject('dataFolder'), 'noisy')
+  const { file, duration } = published(served.dataFolder, 'noisy')
   const summary = judged(file, 'ebur128=peak=true').split('Summary:')[1] ?? ''
   expect(Math.abs(Number(/I:\s+(-?[\d.]+) LUFS/.exec(summary)?.[1]) + 16)).toBeLessThanOrEqual(0.5)
   expect(Number(/Peak:\s+(-?[\d.]+) dBFS/.exec(summary)?.[1])).toBeLessThanOrEqual(-0.5)

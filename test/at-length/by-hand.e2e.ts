@@ -4,7 +4,7 @@ import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSyn
 import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import type { ElementHandle, KeyInput } from 'puppeteer-core'
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { editTimeMap } from '#core/edit/edit'
 import type { EditDocument } from '#core/schema/edit'
 import { toResult } from '#core/time/time-map'
@@ -14,8 +14,9 @@ import { person, type Person } from '../person'
 import { AUTHOR_KEY } from '../serve'
 import { store, stored, storedDocument } from '../stored'
 import { unzipped } from '../unzipped'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 const folder = mkdtempSync(join(tmpdir(), 'thaw-by-hand-'))
 let who: Person
 

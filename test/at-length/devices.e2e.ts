@@ -3,12 +3,13 @@ import { execFileSync } from 'node:child_process'
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { expect, inject, onTestFinished, test } from 'vitest'
+import { expect, onTestFinished, test } from 'vitest'
 import { lengthy } from '../at-length'
 import { person } from '../person'
 import { stored, storedFile } from '../stored'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 
 test('records a camera with the microphone and opens it on the desk', async () => {
   const who = await person()

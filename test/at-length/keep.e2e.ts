@@ -4,7 +4,7 @@ import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'nod
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, describe, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { openDemo } from '../../scripts/open-demo.mjs'
 import type { LectureArchive } from '../../core/schema/archive'
 import type { Finish } from '../../core/schema/finish'
@@ -14,8 +14,9 @@ import { published } from '../published'
 import { AUTHOR_KEY } from '../serve'
 import { stored, storedDocument } from '../stored'
 import { unzipped } from '../unzipped'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 const folder = mkdtempSync(join(tmpdir(), 'thaw-keep-'))
 let who: Person
 
@@ -67,7 +68,7 @@ describe('revisions', () => {
     await expect.poll(changes).toEqual([])
   })
   test('one of them is published again, and the desk stays as it is', async () => {
-    const lengthOut = () => published(inject('dataFolder'), 'How ice flows').duration
+    const lengthOut = () => published(served.dataFolder, 'How ice flows').duration
     const before = lengthOut()
     const edited = (await storedDocument(who.page, 'flow', 'edit'))?.document
     await desk('flow', 'released')

@@ -3,16 +3,17 @@
  * at the same link.
  */
 import type { Frame } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength, lengthy } from '../at-length'
 import { AUTHOR_KEY } from '../serve'
 import { person, type Person } from '../person'
 import { stored } from '../stored'
 import { violations } from '../violations'
 import { letPass } from '../at-rest'
+import { served } from '../served'
 
-const origin = inject('origin')
-const courseSite = inject('courseSite')
+const origin = served.origin
+const courseSite = served.courseSite
 let author: Person
 let student: Person
 let page: Frame

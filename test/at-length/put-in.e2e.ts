@@ -4,7 +4,7 @@ import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { EditDocument } from '../../core/schema/edit'
 import { recorded } from '../../core/time/units'
 import { shapePoints } from '../../core/picture/strokes'
@@ -15,8 +15,9 @@ import { AUTHOR_KEY } from '../serve'
 import { store, stored, storedDocument } from '../stored'
 import { unzipped } from '../unzipped'
 import { atRest } from '../at-rest'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 const TITLE = 'How ice flows'
 const folder = mkdtempSync(join(tmpdir(), 'thaw-put-in-'))
 let who: Person
@@ -387,8 +388,8 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
   await who.page.waitForFunction(() => document.body.innerText.includes('What students get is what stands here.'), {
     timeout: 120_000,
   })
-  const film = published(inject('dataFolder'), TITLE)
-  const camera = published(inject('dataFolder'), TITLE, 1)
+  const film = published(served.dataFolder, TITLE)
+  const camera = published(served.dataFolder, TITLE, 1)
   expect(film.duration).toBeCloseTo((await times()).length, 1)
   await desk('tidied')
   await who.page.evaluate(() => (document.activeElement as HTMLElement).blur())
@@ -444,7 +445,7 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
   expect(await alike(20, camera.file, 'crop=iw:iw*9/16'), 'the camera, covering the frame').toBeGreaterThan(0.9)
 
   // The stills along it are composed as well: where the camera covers the frame they show it, and not the screen.
-  const { file: sheet, stills } = publishedStills(inject('dataFolder'), TITLE)
+  const { file: sheet, stills } = publishedStills(served.dataFolder, TITLE)
   const still = stills.find((s) => s.from <= 20 && 20 < s.to)!
   const { x, y, width: w, height: h } = still
   const stillLike = (file: string, crop: string) => {

@@ -5,18 +5,19 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { copyProfile } from '../../scripts/chromium.mjs'
 import { person, type Person } from '../person'
 import { AUTHOR_KEY } from '../serve'
 import { store, stored } from '../stored'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 let profile = ''
 
 beforeAll(async () => {
   profile = await mkdtemp(join(tmpdir(), 'thaw-killed-'))
-  await copyProfile(inject('profile'), profile)
+  await copyProfile(served.profile, profile)
 })
 afterAll(() => rm(profile, { recursive: true, force: true, maxRetries: 5, retryDelay: 300 }))
 

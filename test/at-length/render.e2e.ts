@@ -7,12 +7,13 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, expect, inject, test } from 'vitest'
+import { afterAll, expect, test } from 'vitest'
 import { person } from '../person'
 import { published, publishedStills } from '../published'
 import { AUTHOR_KEY } from '../serve'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 const folder = mkdtempSync(join(tmpdir(), 'thaw-render-'))
 afterAll(() => rmSync(folder, { recursive: true, force: true }))
 
@@ -102,7 +103,7 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
   expect(who.errors).toEqual([])
   await who.leave()
 
-  const { file: out, duration } = published(inject('dataFolder'), 'counter')
+  const { file: out, duration } = published(served.dataFolder, 'counter')
   expect(duration).toBeCloseTo(9, 1)
 
   // Seconds of the recording, in the order in which the result has to show them.
@@ -119,7 +120,7 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
   expect(frames.map(recordedAt)).toEqual(order.flatMap((second) => Array<number>(RATE).fill(second)))
 
   // Each still is from the stretch that it stands for.
-  const { file: sheet, stills } = publishedStills(inject('dataFolder'), 'counter')
+  const { file: sheet, stills } = publishedStills(served.dataFolder, 'counter')
   expect(stills).toHaveLength(5)
   for (const { from, to, x, y, width, height } of stills) {
     const [grey = 0] = lumas(sheet, `crop=${width}:${height}:${x}:${y}`)

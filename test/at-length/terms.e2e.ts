@@ -4,14 +4,15 @@ import { rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { outOfReach } from '../out-of-reach'
 import { person, type Person } from '../person'
 import { AUTHOR_KEY } from '../serve'
 import { store, stored } from '../stored'
 import { violations } from '../violations'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 const folder = mkdtempSync(join(tmpdir(), 'thaw-courses-'))
 let who: Person
 beforeAll(async () => {

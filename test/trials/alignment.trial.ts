@@ -7,10 +7,11 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { median } from 'd3-array'
-import { afterAll, expect, inject, onTestFinished, test } from 'vitest'
+import { afterAll, expect, onTestFinished, test } from 'vitest'
 import { apart } from '../../scripts/bench/claps.mjs'
 import { person } from '../person'
 import { stored, storedFile } from '../stored'
+import { served } from '../served'
 
 const FASTER = 1.002
 const SECONDS = 60
@@ -38,12 +39,12 @@ test('claps are seen and heard together, from the first to the last', async () =
   }, FASTER)
   // A busy machine delays the simulated hall's sound and pictures before they reach the recorder; so its jobs are
   // waited for.
-  await who.go(inject('origin'))
+  await who.go(served.origin)
   await who.page.waitForFunction(
     () => document.querySelectorAll('.still[style]').length >= 7 && !document.querySelector('header .count'),
     { timeout: 120_000 },
   )
-  await who.go(`${inject('origin')}/record?lecture=ash`)
+  await who.go(`${served.origin}/record?lecture=ash`)
   await who.click('switch', 'Lecture hall')
   await who.find('meter', 'Sound level of Lectern microphone')
   await who.click('button', 'Start recording')

@@ -5,13 +5,14 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { person, type Person } from '../person'
 import { AUTHOR_KEY } from '../serve'
 import { stored, storedDocument } from '../stored'
 import { pause, say, times } from './server'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 let profile = ''
 beforeAll(async () => {
   profile = await mkdtemp(join(tmpdir(), 'thaw-killed-'))

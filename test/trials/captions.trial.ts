@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { diffArrays } from 'diff'
 import type { ElementHandle, KeyInput } from 'puppeteer-core'
-import { afterAll, expect, inject, test } from 'vitest'
+import { afterAll, expect, test } from 'vitest'
 import { DOUBTFUL } from '#core/captions/track'
 import { comparable, tokens } from '#core/captions/text'
 import type { Cue } from '#core/schema/captions'
@@ -20,6 +20,7 @@ import { person } from '../person'
 import { AUTHOR_KEY } from '../serve'
 import { storedDocument } from '../stored'
 import { say, share } from './server'
+import { served } from '../served'
 
 const SECONDS = 3600 * share
 const folder = mkdtempSync(join(tmpdir(), 'thaw-hour-'))
@@ -117,7 +118,7 @@ test('an hour is gone through by the keyboard alone', async () => {
     pressed += text.length
   }
 
-  await who.go(`${inject('origin')}/#key=${AUTHOR_KEY}`)
+  await who.go(`${served.origin}/#key=${AUTHOR_KEY}`)
   await who.see('The term')
   await who.click('button', 'New lecture in PS 201, week 5')
   const input = (await page.waitForSelector('input[type=file]')) as ElementHandle<HTMLInputElement>

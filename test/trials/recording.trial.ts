@@ -2,12 +2,13 @@
 import { mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import { person, type Person } from '../person'
 import { store, stored } from '../stored'
 import { say, times } from './server'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 let profile = ''
 
 beforeAll(async () => {

@@ -1,12 +1,13 @@
 /** Two tabs on one lecture, a draft that ends late, an outbox across a republish: nobody's words are lost. */
-import { afterAll, beforeAll, expect, inject, test } from 'vitest'
+import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Page } from 'puppeteer-core'
 import { isAnswerEvent } from '../../core/schema/attempt'
 import { person, type Person } from '../person'
 import { storedDocument } from '../stored'
 import { pause, say, times, TrialServer, answer, commit, film, place, send } from './server'
+import { served } from '../served'
 
-const origin = inject('origin')
+const origin = served.origin
 let who: Person
 beforeAll(async () => {
   who = await person({ devices: false })
