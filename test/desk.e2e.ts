@@ -8,6 +8,7 @@ import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
 import { store, storedDocument } from './stored'
 import { lineOf } from '#core/text/rich-text'
+import { formatTimecode } from '#core/time/timecode'
 import { atRest } from './at-rest'
 import { served } from './served'
 
@@ -96,7 +97,34 @@ describe('with the mouse', () => {
     await who.see('such as 1:23.5')
     await who.type('From', '0:20')
     await who.type('To', '0:10')
+    await who.see('“To” must be later than “From”.')
     await who.page.waitForSelector('.sheet .low:disabled')
+  })
+
+  test('all times are those that students see, and the recorded ones stand beside', async () => {
+    const removed = async () => (await storedDocument(who.page, 'layers', 'edit'))?.document.removed ?? []
+    const takeOut = async (from: string, to: string) => {
+      await who.type('From', from)
+      await who.type('To', to)
+      await who.click('button', 'Take out')
+      await who.see(`Took out ${from}.0 – ${to}.0`)
+    }
+    await takeOut('0:02', '0:04')
+    await takeOut('0:06', '0:07')
+    const found = await removed()
+    expect(found.map((r) => [r.from, r.to].map(Math.round))).toEqual([
+      [2, 4],
+      [8, 9],
+    ])
+    // What is typed for a seam is the seam: from there on something begins behind it, and ends before it.
+    const seam = formatTimecode(found[0]?.from ?? 0, 2)
+    await who.type('From', seam)
+    await who.see(`recorded ${formatTimecode(found[0]?.to ?? 0, 2)}`)
+    await who.type('From', '0:01')
+    await who.type('To', seam)
+    await expect.poll(() => who.page.$$eval('.sheet .beside', (all) => all.map((e) => e.textContent))).toEqual([])
+    await who.click('button', 'Back to the original')
+    await who.see('Nothing is taken out.')
   })
 
   test('the line zooms from the whole lecture to single frames and scrolls', async () => {
@@ -208,7 +236,9 @@ describe('what is laid over', () => {
     await expect.poll(async () => ((await stretches())[0]!.what as typeof placed).box.x).toBe(0.125)
     expect(((await stretches())[0]!.what as typeof placed).box.width).toBeCloseTo(placed.box.width - 0.01, 3)
     await who.type('Ends', '0:03')
-    await expect.poll(async () => (await stretches())[0]?.to).toBeCloseTo(3, 1)
+    // The start is taken out: what is typed is the time that students see.
+    const start = (await edit('crystals')).removed[0]!.to
+    await expect.poll(async () => (await stretches())[0]?.to).toBeCloseTo(start + 3, 1)
   })
 
   test('it is moved on its lane, snaps to the playhead unless that is held off, and pulled by an edge', async () => {
@@ -225,7 +255,7 @@ describe('what is laid over', () => {
     await drag(item.x + item.width / 2, item.x + item.width / 2 + 8 * scale + 4, y)
     await expect.poll(async () => (await stretches())[0]?.from).toBeCloseTo(start + 8, 1)
     const length0 = (await stretches())[0]!.to - (await stretches())[0]!.from
-    expect(length0).toBeCloseTo(3 - start, 1)
+    expect(length0).toBeCloseTo(3, 1)
     const moved = await box('.items.over .item')
     await who.page.keyboard.down('Alt')
     await drag(moved.x + moved.width / 2, moved.x + moved.width / 2 + 5, y)
@@ -302,7 +332,7 @@ describe('the layout', () => {
     await who.page.keyboard.press('Home')
     await who.click('button', 'Change from the next slide on')
     // The playhead goes to where the change begins, and the layout there is the one that is chosen.
-    await who.page.waitForFunction(() => /From [\d:.]+ to [\d:.]+ of the recording/.test(document.body.innerText))
+    await who.page.waitForFunction(() => /From [\d:.]+ to [\d:.]+/.test(document.body.innerText))
     await who.click('radio', 'Camera')
     const layouts = async () => (await edit('crystals')).stretches.filter((s) => s.what.kind === 'layout')
     await expect.poll(async () => (await layouts())[0]?.what).toEqual({ kind: 'layout', layout: 'camera' })
@@ -714,7 +744,7 @@ describe('publishing', () => {
       await who.click('button', 'What differs from as given')
       await who.page.waitForSelector('.since li')
       expect(await who.page.$$eval('.since li', (all) => all.map((li) => (li as HTMLElement).innerText))).toEqual([
-        expect.stringMatching(/^Edit, added:\s*Took out 0:12\.0 – 0:13\.0$/),
+        expect.stringMatching(/^Edit, added:\s*Took out 0:12\.0 – 0:13\.0 of the recording$/),
       ])
       await who.click('button', 'Go back to as given')
       await who.see('Went back to “as given”')

@@ -137,7 +137,7 @@ test('has captions drafted as the recording comes, corrects one and switches the
 test('asks a question at a moment', async () => {
   await goTo('Questions')
   await author.click('button', 'Ask at the playhead')
-  await author.type('At (recorded time)', '0:14')
+  await author.type('Asked at', '0:10')
   await author.type('Question', 'Where does the water <em>go</em>?')
   await author.type('Choice 1', 'To the bed')
   await author.type('Choice 2', 'Into the air')

@@ -20,7 +20,6 @@ import {
 import { copyOf, kinds, newDocument, type DocumentKind, type Documents, type Kind } from '#core/documents/kinds'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded, type RecordedRange, type RecordedTime } from '#core/time/units'
 
 interface Copied extends Omit<ItemRef, 'id'> {
@@ -101,7 +100,7 @@ export const useChosen = defineStore('chosen', () => {
   async function place(to: (range: RecordedRange) => RecordedRange, of = items.value, field?: string): Promise<void> {
     const moved = of.map(({ ref, item }) => ({ ref, item: placedAt(item, to(rangeOf(item))) }))
     const first = moved[0]
-    if (first) await put(moved, `Moved ${say(of)} to ${formatTimecode(rangeOf(first.item).from, 1)}`, field)
+    if (first) await put(moved, `Moved ${say(of)} to ${desk.sayTime(rangeOf(first.item).from, 1)}`, field)
   }
 
   async function drop(of = items.value): Promise<void> {

@@ -134,6 +134,9 @@ export const useDesk = defineStore('desk', () => {
   /** The instant of the recording at the playhead; inside what is put in, the one that it stands at. */
   const recordedTime = computed(() => peek.value ?? toRecorded(map.value, time.value))
 
+  /** An instant of the recording as it is read on the desk: in the time that students see; of one that was taken out, the seam's. */
+  const sayTime = (at: number, decimals = 0) => formatTimecode(toResult(map.value, recorded(at)).at, decimals)
+
   watch(
     map,
     (now, before) => {
@@ -292,7 +295,8 @@ export const useDesk = defineStore('desk', () => {
     }
   }
   /** @param field what is being changed bit by bit, when something is */
-  const command = (what: EditCommand, field?: string) => changeEdit((e) => apply(e, what), describeCommand(what), field)
+  const command = (what: EditCommand, field?: string) =>
+    changeEdit((e) => apply(e, what), describeCommand(what, map.value), field)
 
   const remove = (from: number, to: number, reason?: 'trim') =>
     command({ do: 'remove', id: newId(), from: recorded(from), to: recorded(to), ...(reason && { reason }) })
@@ -340,7 +344,7 @@ export const useDesk = defineStore('desk', () => {
     activeCheckpoint.value = checkpoint.id
     await changeQuestions(
       { ...set, checkpoints: [...set.checkpoints, checkpoint] },
-      { says: `Added a question at ${formatTimecode(at, 1)}` },
+      { says: `Added a question at ${sayTime(at, 1)}` },
     )
   }
 
@@ -387,6 +391,7 @@ export const useDesk = defineStore('desk', () => {
     time,
     peek,
     recordedTime,
+    sayTime,
     playing,
     selection,
     activeCheckpoint,

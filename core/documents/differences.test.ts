@@ -17,11 +17,11 @@ test('what was added, dropped and changed is said, with where it stands', () => 
   )
   expect(differences('edit', edit, later)).toEqual([
     { kind: 'edit', how: 'changed', says: 'layout: camera', range: null },
-    { kind: 'edit', how: 'added', says: 'Put in a card at 0:05.0', range: { from: 5, to: 5 } },
+    { kind: 'edit', how: 'added', says: 'Put in a card at 0:05.0 of the recording', range: { from: 5, to: 5 } },
     {
       kind: 'edit',
       how: 'changed',
-      says: 'Took out 0:10.0 – 0:12.0 → Took out 0:10.0 – 0:14.0',
+      says: 'Took out 0:10.0 – 0:12.0 of the recording → Took out 0:10.0 – 0:14.0 of the recording',
       range: { from: 10, to: 14 },
     },
   ])

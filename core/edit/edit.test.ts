@@ -336,7 +336,7 @@ describe('what is put in and laid over', () => {
       { do: 'sound', treatment: { noise: 'keep', loudness: -16, truePeak: -1 } },
       { do: 'sound', treatment: { noise: 'keep', loudness: null, truePeak: -1 } },
     ] as EditCommand[]
-    expect(said.map(say)).toEqual([
+    expect(said.map((c) => say(c))).toEqual([
       'Put in a picture at 0:10.0',
       'Masked 0:02.0 – 0:04.0',
       'Camera alone 1:01.0 – 1:15.5',
@@ -454,7 +454,7 @@ describe('an edit of version 2', () => {
         expect(readEdit(old)).toEqual(states[applied])
         const read = readSteps(old)
         expect([read?.start, ...(read?.steps.map((s) => s.edit) ?? [])]).toEqual(states)
-        expect(read?.steps.map((s) => s.says)).toEqual(done.map(say))
+        expect(read?.steps.map((s) => s.says)).toEqual(done.map((c) => say(c)))
       }),
     )
     expect(readSteps(start)).toBeNull()

@@ -20,7 +20,7 @@ import type { EditCommand } from '../schema/edit-command'
 import { InvalidDocument, parseAs } from '../schema/validate'
 import { snapToFrame } from '../time/frames'
 import { subtract, union } from '../time/ranges'
-import { buildTimeMap, type TimeMap } from '../time/time-map'
+import { buildTimeMap, toResult, type TimeMap } from '../time/time-map'
 import { formatTimecode } from '../time/timecode'
 import { recorded, type RecordedRange, type RecordedTime, type ResultRange } from '../time/units'
 
@@ -381,9 +381,9 @@ const sayBackground = (background: Background | null): string =>
       ]
     : 'Background as recorded'
 
-/** One line for the list of edits. */
-export function describe(command: EditCommand): string {
-  const t = (seconds: number) => formatTimecode(seconds, 1)
+/** One line for the list of edits. @param map what times are told by: as whoever did it saw them; recorded time without one */
+export function describe(command: EditCommand, map?: TimeMap): string {
+  const t = (seconds: number) => formatTimecode(map ? toResult(map, recorded(seconds)).at : seconds, 1)
   switch (command.do) {
     case 'remove': {
       const what = { pause: 'Folded a pause', trim: 'Trimmed', none: 'Took out' }[command.reason ?? 'none']
@@ -426,10 +426,13 @@ export function describe(command: EditCommand): string {
 /** Something of an edit that has an id. */
 export type EditedItem = RemovedRange | Insert | Stretch | Split
 
-/** One of them as a person can tell it from another. */
+/** One of them as a person can tell it from another; what was taken out stands nowhere but in the recording. */
 export function sayEdited(item: EditedItem): string {
-  if ('at' in item) return describe('what' in item ? { do: 'insert', ...item } : { do: 'split', ...item })
-  return 'what' in item ? describe({ do: 'stretch', ...item }) : describe({ do: 'remove', ...item })
+  const own = () => {
+    if ('at' in item) return describe('what' in item ? { do: 'insert', ...item } : { do: 'split', ...item })
+    return describe('what' in item ? { do: 'stretch', ...item } : { do: 'remove', ...item })
+  }
+  return `${own()} of the recording`
 }
 
 /** Whether anything differs from the recording as it was made; pauses and drawing while recording count as nothing. */

@@ -130,6 +130,16 @@ export function toRecorded(map: TimeMap, time: ResultTime): RecordedTime {
   return recorded(Math.min(segment.to, segment.from + Math.max(0, time - segment.at)))
 }
 
+/**
+ * The recorded instant at which something ends that is seen until `time` of the result: at a seam, or where something is put
+ * in, the end of what stands before. Clamped to the result.
+ */
+export function toRecordedEnd(map: TimeMap, time: ResultTime): RecordedTime {
+  const segment = map.kept.findLast((s) => s.at < time - SAME)
+  if (!segment) return toRecorded(map, result(0))
+  return recorded(Math.min(segment.to, segment.from + (time - segment.at)))
+}
+
 /** The first kept instant at or after `time`, or `null` when nothing after it is kept: what playing skips to. */
 export function nextKept(map: TimeMap, time: RecordedTime): RecordedTime | null {
   const where = toResult(map, time)

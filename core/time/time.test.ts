@@ -12,6 +12,7 @@ import {
   projectRange,
   seenFrom,
   toRecorded,
+  toRecordedEnd,
   toResult,
 } from './time-map'
 import { formatTimecode, parseTimecode, sayDuration } from './timecode'
@@ -50,6 +51,29 @@ describe('the time map', () => {
         const map = buildTimeMap(recorded(DURATION), removed)
         expect(map.length + totalLength(map.removed)).toBeCloseTo(DURATION, 6)
         expect(totalLength(map.kept)).toBeCloseTo(map.length, 6)
+      }),
+    )
+  })
+
+  it('ends before a seam and before what is put in, and begins behind', () => {
+    const map = buildTimeMap(recorded(10), [range(2, 3), range(9, 10)], [{ id: 'card', at: recorded(5), length: 4 }])
+    const both = (t: number) => [toRecordedEnd(map, result(t)), toRecorded(map, result(t))]
+    expect(both(2)).toEqual([2, 3])
+    expect(both(4)).toEqual([5, 5])
+    expect(both(6)).toEqual([5, 5])
+    expect(both(8)).toEqual([5, 5])
+    expect(both(12)).toEqual([9, 9])
+    expect(both(0)).toEqual([0, 0])
+    expect(toRecordedEnd(buildTimeMap(recorded(4), [range(0, 4)]), result(0))).toBe(0)
+  })
+
+  it('comes back to the same instant of the result from either end', () => {
+    fc.assert(
+      fc.property(ranges, fc.double({ min: 0, max: 1, noNaN: true }), (removed, share) => {
+        const map = buildTimeMap(recorded(DURATION), removed)
+        const time = result(share * map.length)
+        expect(toResult(map, toRecordedEnd(map, time)).at).toBeCloseTo(time, 5)
+        expect(toRecordedEnd(map, time)).toBeLessThanOrEqual(toRecorded(map, time) + 1e-5)
       }),
     )
   })

@@ -89,8 +89,8 @@ test('shows and sounds, on both sides of every seam, what the edit says', async 
   await input.uploadFile(source)
   await who.find('slider', 'Playhead', 60_000)
   for (const [from, to] of [
-    ['0:02', '0:04'],
     ['0:07', '0:08'],
+    ['0:02', '0:04'],
   ]) {
     await who.type('From', from!)
     await who.type('To', to!)

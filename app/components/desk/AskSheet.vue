@@ -5,7 +5,6 @@ import { nameCheckpoint, newQuestion } from '#core/questions/set'
 import type { Checkpoint, Question, SetPolicy } from '#core/schema/questions'
 import { isEmpty } from '#core/text/rich-text'
 import { toRecorded, toResult } from '#core/time/time-map'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded, result } from '#core/time/units'
 import { newId } from '~/services/ids'
 import { useDesk } from '~/stores/desk'
@@ -127,7 +126,7 @@ function askNearEnd(): void {
           :aria-expanded="c.id === active?.id"
           @click="open(c)"
         >
-          <span class="mono">{{ lost(c) ? '–:––' : formatTimecode(toResult(desk.map, c.at).at) }}</span>
+          <span class="mono">{{ lost(c) ? '–:––' : desk.sayTime(c.at) }}</span>
           {{ isWritten(c) ? nameCheckpoint(c) : `Question ${i + 1}` }}
           <span v-if="c.questions.length > 1" class="quiet">and {{ c.questions.length - 1 }} more</span>
         </button>
@@ -143,10 +142,9 @@ function askNearEnd(): void {
     </p>
     <form v-if="active" class="form" @submit.prevent>
       <div class="row">
-        <TimeField
+        <DeskTimeField
           :model-value="active.at"
-          label="At (recorded time)"
-          :max="desk.map.duration"
+          label="Asked at"
           @update:model-value="change((c) => ({ ...c, at: recorded($event) }))"
         />
       </div>

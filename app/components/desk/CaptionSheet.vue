@@ -8,7 +8,6 @@ import { writeTtml } from '#core/captions/ttml'
 import { writeVtt } from '#core/captions/vtt'
 import { uncaptioned } from '#core/record/recording'
 import type { CaptionTrack, Cue } from '#core/schema/captions'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
@@ -81,7 +80,7 @@ const order = useLive(
   [() => desk.lecture?.id],
 )
 
-const at = (time: number) => `at ${formatTimecode(time, 1)}`
+const at = (time: number) => `at ${desk.sayTime(time, 1)}`
 
 /** Words that were corrected last, which may stand wrongly elsewhere too. */
 const corrected = shallowRef<Correction[]>([])

@@ -5,7 +5,6 @@ import { proposeChapters, topicBetween, type ChapterProposal } from '#core/marks
 import type { Chapter } from '#core/schema/marks'
 import { sayCount } from '#core/text/words'
 import { nextKept, toResult } from '#core/time/time-map'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded, type RecordedTime } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { stopsKey } from '~/composables/use-stops'
@@ -34,8 +33,7 @@ async function add(of: readonly { at: RecordedTime; title: string }[], says: str
   const [only] = added
   if (only && added.length === 1) chosen.choose({ ...CHAPTERS, id: only.item.id })
 }
-const addHere = () =>
-  add([{ at: desk.recordedTime, title: '' }], `A chapter at ${formatTimecode(desk.recordedTime, 1)}`)
+const addHere = () => add([{ at: desk.recordedTime, title: '' }], `A chapter at ${desk.sayTime(desk.recordedTime, 1)}`)
 /** Chapters that the slides would make: the first at the beginning, each named by its slide, or by what is said there. */
 const slides = computed(() => {
   const start = nextKept(desk.map, recorded(0))
@@ -111,7 +109,7 @@ watch(
       <ul>
         <li v-for="p in proposals" :key="p.at">
           <button type="button" class="where" @click="media.seekRecorded(recorded(p.at))">
-            <span class="mono">{{ formatTimecode(toResult(desk.map, p.at).at) }}</span> {{ p.title }}
+            <span class="mono">{{ desk.sayTime(p.at) }}</span> {{ p.title }}
             <small>{{ p.says }}</small>
           </button>
           <el-button size="small" :aria-label="`Take ${p.title}`" @click="add([p], `Chapter “${p.title}”`)"

@@ -12,7 +12,6 @@ import { confirmCue, joinWithNext, setSpeaker, setText, splitCue } from '#core/c
 import type { CaptionTrack, Cue } from '#core/schema/captions'
 import { frameLength } from '#core/time/frames'
 import { projectRange } from '#core/time/time-map'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { newId } from '~/services/ids'
 import { useDesk } from '~/stores/desk'
@@ -80,7 +79,7 @@ const room = computed(() => {
 })
 const measure = (row: unknown) => virtual.value.measureElement((row as { $el?: HTMLElement } | null)?.$el ?? null)
 
-const at = (cue: Cue) => `at ${formatTimecode(cue.from, 1)}`
+const at = (cue: Cue) => `at ${desk.sayTime(cue.from, 1)}`
 function settle(cue: Cue, index: number, by: string | null): void {
   const said = by === null ? `Confirmed a word ${at(cue)}` : `Took “${by}” ${at(cue)}`
   const isLast = doubtsOf(cue).length === 1

@@ -6,7 +6,7 @@ import { doubtsOf } from '#core/captions/doubts'
 import { speakerOf, styledWords, toTyped } from '#core/captions/markup'
 import { placeOf, places, type Place } from '#core/captions/position'
 import type { Cue } from '#core/schema/captions'
-import { formatTimecode } from '#core/time/timecode'
+import { useDesk } from '~/stores/desk'
 import { captionKeys, type CaptionAct } from '~/utils/caption-keys'
 
 /** A caption in the list; the one that is open is written, timed and placed here, by keys too. */
@@ -39,6 +39,7 @@ const emit = defineEmits<{
   act: [act: CaptionAct]
 }>()
 
+const desk = useDesk()
 const field = useTemplateRef<HTMLTextAreaElement>('field')
 const speakerField = useTemplateRef<{ focus(): void }>('speakerField')
 const text = ref(toTyped(props.cue.text))
@@ -65,7 +66,7 @@ const place = computed(() => placeOf(props.cue))
 /** The doubtful words, and their places in the text. */
 const unsure = computed(() => doubtsOf(props.cue))
 const doubts = computed(() => new Set(unsure.value.map((d) => d.index)))
-const at = computed(() => formatTimecode(props.cue.from, 1))
+const at = computed(() => desk.sayTime(props.cue.from, 1))
 
 function commit(): void {
   if (text.value.trim() !== toTyped(props.cue.text)) emit('text', text.value.trim())
@@ -175,8 +176,8 @@ function onKey(event: KeyboardEvent): void {
         </li>
       </ul>
       <div class="tools">
-        <TimeField :model-value="cue.from" label="From" @update:model-value="emit('times', $event, cue.to)" />
-        <TimeField :model-value="cue.to" label="To" @update:model-value="emit('times', cue.from, $event)" />
+        <DeskTimeField :model-value="cue.from" label="From" @update:model-value="emit('times', $event, cue.to)" />
+        <DeskTimeField :model-value="cue.to" label="To" end @update:model-value="emit('times', cue.from, $event)" />
         <el-button size="small" title="Ctrl I" aria-label="Italics" @click="act('italic')"
           ><Italic :size="14" aria-hidden="true"
         /></el-button>

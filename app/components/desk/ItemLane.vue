@@ -186,7 +186,7 @@ function open(item: LaneItem): void {
           :aria-valuemin="0"
           :aria-valuemax="Math.round(desk.map.duration)"
           :aria-valuenow="Math.round(p.item[edge])"
-          :aria-valuetext="formatTimecode(p.item[edge], 2)"
+          :aria-valuetext="desk.sayTime(p.item[edge], 2)"
           :style="{ left: `${edge === 'from' ? p.x : p.x + p.width - 8}px`, top: `${3 + ROW * p.row}px` }"
           @pointerdown="choose($event, p.item, edge)"
           @keydown="pressEdge($event, p.item, edge)"

@@ -2,7 +2,6 @@
 import { Trash2 } from 'lucide-vue-next'
 import { isSame, rangeOf } from '#core/documents/items'
 import { projectRange, toResult } from '#core/time/time-map'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { useChosen } from '~/stores/chosen'
@@ -48,13 +47,13 @@ watch(
     <li v-for="i in sorted" :key="i.ref.id" :data-item="i.ref.id" :class="{ on: one === i }">
       <div class="row">
         <button type="button" class="where" :aria-expanded="one === i" @click="toggle(i)">
-          <span class="mono">{{ formatTimecode(toResult(desk.map, recorded(i.from)).at, 1) }}</span> {{ i.says }}
+          <span class="mono">{{ desk.sayTime(i.from, 1) }}</span> {{ i.says }}
           <em v-if="isLost(i)">in a removed part</em>
         </button>
         <el-button
           text
           size="small"
-          :aria-label="`Drop “${i.says}” at ${formatTimecode(i.from, 1)}`"
+          :aria-label="`Drop “${i.says}” at ${desk.sayTime(i.from, 1)}`"
           title="Drop"
           @click="chosen.drop([{ ref: i.ref, item: i.item }])"
           ><Trash2 :size="15"

@@ -6,7 +6,6 @@ import { sayFeed } from '#core/record/recording'
 import { sayStretch } from '#core/edit/edit'
 import type { Timed } from '#core/documents/items'
 import type { Layout, Slot, Stretch } from '#core/schema/edit'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import equal from 'fast-deep-equal'
 import { scriptPlayerKey } from '~/composables/use-script-player'
@@ -38,7 +37,7 @@ const say = (layout: Layout) => sayStretch({ kind: 'layout', layout })
 const holds = computed(() => {
   const stretch = stage.layoutStretch.value
   return stretch
-    ? `From ${formatTimecode(stretch.from, 1)} to ${formatTimecode(stretch.to, 1)} of the recording`
+    ? `From ${desk.sayTime(stretch.from, 1)} to ${desk.sayTime(stretch.to, 1)}`
     : items.value.length > 0
       ? 'Where no change holds'
       : 'Throughout the lecture'

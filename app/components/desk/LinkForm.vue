@@ -3,7 +3,6 @@ import { isWebAddress, type LinkCard } from '#core/schema/marks'
 import type { ShareBox } from '#core/schema/edit'
 import { contrast, ENOUGH, luminanceOf } from '#core/picture/contrast'
 import { aboveCaptions, captionZone, overlaps } from '#core/picture/placing'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
@@ -86,10 +85,9 @@ const ratio = computed(() => contrast(luminanceOf(props.card.ink), luminanceOf(p
     <small v-if="bad" role="alert">{{ bad }}</small>
   </label>
   <div v-else-if="wanted === 'place' && 'at' in card.target" class="row">
-    <TimeField
+    <DeskTimeField
       :model-value="card.target.at"
       label="Leads to"
-      :max="desk.map.duration"
       @update:model-value="change({ target: { at: recorded($event) } })"
     />
     <el-button link @click="change({ target: { at: desk.recordedTime } })">To the playhead</el-button>
@@ -103,7 +101,7 @@ const ratio = computed(() => contrast(luminanceOf(props.card.ink), luminanceOf(p
       v-for="c in chapters"
       :key="c.id"
       :value="c.id"
-      :label="`${formatTimecode(c.at)} ${c.title || 'Chapter'}`"
+      :label="`${desk.sayTime(c.at)} ${c.title || 'Chapter'}`"
   /></el-select>
   <RangeFields :ref-to="own" :item="card" />
   <BoxFields :box="card.box" @put="place" />

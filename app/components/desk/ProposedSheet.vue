@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { proposalKinds, type AnyProposal } from '~/composables/use-proposals'
 import { totalLength } from '#core/time/ranges'
-import { formatTimecode, sayDuration } from '#core/time/timecode'
+import { sayDuration } from '#core/time/timecode'
 import { recorded, result } from '#core/time/units'
 import { sayCount } from '#core/text/words'
 import { toResult } from '#core/time/time-map'
@@ -51,19 +51,19 @@ const takeAll = (own: readonly AnyProposal[], name: string) =>
       </div>
       <ul class="proposals">
         <li v-for="p in g.own" :key="p.from">
-          <button type="button" class="hear" :title="`Play from ${formatTimecode(p.from, 1)}`" @click="listen(p)">
-            <span class="mono">{{ formatTimecode(p.from, 1) }} – {{ formatTimecode(p.to, 1) }}</span> {{ p.says }}
+          <button type="button" class="hear" :title="`Play from ${desk.sayTime(p.from, 1)}`" @click="listen(p)">
+            <span class="mono">{{ desk.sayTime(p.from, 1) }} – {{ desk.sayTime(p.to, 1) }}</span> {{ p.says }}
           </button>
           <el-button
             size="small"
-            :aria-label="`Take out ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
+            :aria-label="`Take out ${desk.sayTime(p.from, 1)} to ${desk.sayTime(p.to, 1)}`"
             @click="desk.remove(p.from, p.to)"
             >Take out</el-button
           >
           <el-button
             size="small"
             text
-            :aria-label="`Leave ${formatTimecode(p.from, 1)} to ${formatTimecode(p.to, 1)}`"
+            :aria-label="`Leave ${desk.sayTime(p.from, 1)} to ${desk.sayTime(p.to, 1)}`"
             @click="emit('leave', p)"
             >Leave</el-button
           >

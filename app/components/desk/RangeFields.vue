@@ -4,7 +4,7 @@ import { frameLength } from '#core/time/frames'
 import { useChosen } from '~/stores/chosen'
 import { useDesk } from '~/stores/desk'
 
-/** Where something holds, by typed times of the recording, or by the playhead. */
+/** Where something holds, by typed times or by the playhead. */
 const props = defineProps<{ refTo: ItemRef; item: Timed }>()
 const desk = useDesk()
 const chosen = useChosen()
@@ -23,19 +23,12 @@ async function set(edge: 'from' | 'to', at: number): Promise<void> {
 
 <template>
   <div class="row">
-    <TimeField
+    <DeskTimeField
       :model-value="range.from"
       :label="isInstant ? 'At' : 'Starts'"
-      :max="desk.map.duration"
       @update:model-value="set('from', $event)"
     />
-    <TimeField
-      v-if="!isInstant"
-      :model-value="range.to"
-      label="Ends"
-      :max="desk.map.duration"
-      @update:model-value="set('to', $event)"
-    />
+    <DeskTimeField v-if="!isInstant" :model-value="range.to" label="Ends" end @update:model-value="set('to', $event)" />
     <span class="links">
       <el-button link @click="set('from', desk.recordedTime)">{{
         isInstant ? 'To the playhead' : 'Start at the playhead'

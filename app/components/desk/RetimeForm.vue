@@ -51,13 +51,13 @@ async function move(): Promise<void> {
       >
     </el-radio-group>
     <div v-for="(row, i) in rows" :key="i" class="row">
-      <TimeField
+      <DeskTimeField
         :model-value="row.now"
         :label="`What stands at${rows.length > 1 ? ` (${i + 1})` : ''}`"
         @update:model-value="row.now = $event"
       />
       <el-button size="small" :disabled="!opened" @click="row.now = opened?.from ?? row.now">The open cue</el-button>
-      <TimeField
+      <DeskTimeField
         :model-value="row.belongs"
         :label="`belongs at${rows.length > 1 ? ` (${i + 1})` : ''}`"
         @update:model-value="row.belongs = $event"

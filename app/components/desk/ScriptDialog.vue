@@ -6,7 +6,6 @@ import { reflow } from '#core/captions/reflow'
 import { newTrack } from '#core/captions/track'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { layScript } from '~/services/captioning'
 import { newId } from '~/services/ids'
@@ -123,10 +122,10 @@ async function take(): Promise<void> {
           <button
             type="button"
             class="time mono"
-            :aria-label="`Listen at ${formatTimecode(startOf(d))}`"
+            :aria-label="`Listen at ${desk.sayTime(startOf(d))}`"
             @click="listen(d)"
           >
-            {{ formatTimecode(startOf(d)) }}
+            {{ desk.sayTime(startOf(d)) }}
           </button>
           <div>
             <span class="quiet">{{ d.kind === 'unsaid' ? 'In the script, not said' : 'Said, not in the script' }}</span>

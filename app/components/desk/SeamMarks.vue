@@ -159,7 +159,7 @@ function leave(): void {
         :aria-valuemin="0"
         :aria-valuemax="Math.round(desk.map.duration)"
         :aria-valuenow="Math.round(s[edge])"
-        :aria-valuetext="formatTimecode(s[edge], 2)"
+        :aria-valuetext="`recorded ${formatTimecode(s[edge], 2)}`"
         @pointerdown="line.begin($event, { kind: 'cut', id: s.edges[edge], edge })"
         @keydown="edgeKey($event, s.edges[edge], edge)"
       />
@@ -187,7 +187,7 @@ function leave(): void {
       :aria-valuemin="0"
       :aria-valuemax="Math.round(desk.map.duration)"
       :aria-valuenow="Math.round((end === 'start' ? desk.map.kept[0]?.from : desk.map.kept.at(-1)?.to) ?? 0)"
-      :aria-valuetext="formatTimecode((end === 'start' ? desk.map.kept[0]?.from : desk.map.kept.at(-1)?.to) ?? 0, 2)"
+      :aria-valuetext="`recorded ${formatTimecode((end === 'start' ? desk.map.kept[0]?.from : desk.map.kept.at(-1)?.to) ?? 0, 2)}`"
       :style="{
         left: `${end === 'start' ? line.px(desk.map.kept[0]?.from ?? 0) : line.px((desk.map.kept.at(-1)?.to ?? 0) - 0.0001) - 9}px`,
       }"

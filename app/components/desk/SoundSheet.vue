@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import type { SoundTreatment } from '#core/schema/edit'
 import { errorMessage } from '#core/text/error-message'
-import { formatTimecode } from '#core/time/timecode'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { db } from '~/db/database'
 import { quieten } from '~/services/quieting'
@@ -75,7 +74,7 @@ watch([lacks, () => desk.lecture?.id], () => lacks.value && !stopped.value && pr
       </dl>
       <p v-if="clipping.length" class="notice warn">
         The sound clips in {{ clipping.length === 1 ? 'one place' : `${clipping.length} places` }}, the first at
-        {{ formatTimecode(clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.
+        {{ desk.sayTime(clipping[0]?.from ?? 0, 1) }}. What is distorted cannot be repaired.
       </p>
       <p>
         <el-checkbox

@@ -40,15 +40,12 @@ async function takeOut(): Promise<void> {
           <h2>Take out</h2>
           <p class="quiet">Drag over the sound, or type. The recording stays as it is.</p>
           <div class="row">
-            <TimeField v-model="from" label="From" :max="desk.map.duration" /><TimeField
-              v-model="to"
-              label="To"
-              :max="desk.map.duration"
-            />
+            <DeskTimeField v-model="from" label="From" /><DeskTimeField v-model="to" label="To" end />
             <el-button type="primary" class="low" :disabled="to <= from" @click="takeOut"
               ><Scissors :size="15" aria-hidden="true" /> Take out</el-button
             >
           </div>
+          <p v-if="to > 0 && to <= from" class="notice bad" role="alert">“To” must be later than “From”.</p>
           <p class="small">
             <el-button link @click="from = desk.recordedTime">From the playhead</el-button>
             <el-button link @click="to = desk.recordedTime">To the playhead</el-button>
@@ -129,11 +126,15 @@ async function takeOut(): Promise<void> {
 .row {
   display: flex;
   gap: 8px;
-  align-items: end;
+  align-items: start;
   flex-wrap: wrap;
 }
+/* Beside the fields, under whose labels and over whose recorded times it stands. */
 .row .el-button {
-  margin: 0;
+  margin: 17px 0 0;
+}
+.notice {
+  margin: 8px 0 0;
 }
 .small {
   margin: 6px 0 0;

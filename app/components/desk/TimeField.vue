@@ -2,12 +2,24 @@
 import { formatTimecode, parseTimecode } from '#core/time/timecode'
 
 /** A time that is typed: shown as a timecode, given back in seconds when it can be read. */
-const props = withDefaults(defineProps<{ modelValue: number; label: string; max?: number; decimals?: number }>(), {
-  max: 86_400,
-  decimals: 2,
-})
+const props = withDefaults(
+  defineProps<{
+    modelValue: number
+    label: string
+    max?: number
+    decimals?: number
+    /** What is said beneath while the time can be read. */
+    beside?: string | undefined
+  }>(),
+  {
+    max: 86_400,
+    decimals: 2,
+    beside: undefined,
+  },
+)
 const emit = defineEmits<{ 'update:modelValue': [seconds: number] }>()
 const text = ref('')
+const noteId = useId()
 const bad = ref(false)
 watch(
   () => props.modelValue,
@@ -33,12 +45,15 @@ function commit(): void {
     <input
       v-model="text"
       class="mono"
+      :aria-label="label"
+      :aria-describedby="noteId"
       :aria-invalid="bad"
       :title="bad ? `Write a time such as 1:23.5, up to ${formatTimecode(max, 1)}` : undefined"
       @change="commit"
       @keydown.enter.prevent="commit"
     />
-    <small v-if="bad" role="alert">such as 1:23.5, up to {{ formatTimecode(max, 1) }}</small>
+    <small v-if="bad" :id="noteId" role="alert">such as 1:23.5, up to {{ formatTimecode(max, 1) }}</small>
+    <small v-else-if="beside" :id="noteId" class="beside">{{ beside }}</small>
   </label>
 </template>
 
@@ -64,5 +79,8 @@ input[aria-invalid='true'] {
 small {
   color: var(--ember);
   max-width: 120px;
+}
+small.beside {
+  color: var(--quiet);
 }
 </style>

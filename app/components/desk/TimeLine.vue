@@ -7,7 +7,6 @@ import { sayFeed, soundOf } from '#core/record/recording'
 import { pictureIds } from '#core/render/script'
 import { joinPeaks } from '#core/sound/peaks'
 import { laneRows } from '#core/time/lane-rows'
-import { formatTimecode } from '#core/time/timecode'
 import { db } from '~/db/database'
 import { SIDE, timeLineKey, useTimeLine } from '~/composables/use-time-line'
 import { stopsKey } from '~/composables/use-stops'
@@ -244,7 +243,7 @@ defineExpose({ zoomBy: (factor: number) => line.setZoom(line.zoom.value * factor
         <button type="button" @click="chosen.drop()">Drop</button>
       </template>
       <span v-else-if="desk.selection" class="says mono"
-        >{{ formatTimecode(desk.selection.from, 2) }} – {{ formatTimecode(desk.selection.to, 2) }}</span
+        >{{ desk.sayTime(desk.selection.from, 2) }} – {{ desk.sayTime(desk.selection.to, 2) }}</span
       >
       <span class="grow" />
       <button type="button" aria-label="Zoom out" @click="line.setZoom(line.zoom.value / 2)">

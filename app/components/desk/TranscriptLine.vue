@@ -2,7 +2,6 @@
 /** The words of one cue in the transcript. It is drawn anew only when something of its own has changed. */
 import type { SpokenWord } from '#core/captions/spoken'
 import { toResult } from '#core/time/time-map'
-import { formatTimecode } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { useDesk } from '~/stores/desk'
 
@@ -24,7 +23,7 @@ const isStruck = ({ from, to }: SpokenWord) => toResult(desk.map, recorded((from
 </script>
 
 <template>
-  <p role="group" :aria-label="formatTimecode(words[0]?.from ?? 0, 0)">
+  <p role="group" :aria-label="desk.sayTime(words[0]?.from ?? 0)">
     <template v-for="(word, i) in words" :key="i"
       ><span
         :id="`word-${first + i}`"

@@ -85,11 +85,10 @@ const chooseKind = (kind: QuestionKindName) => emit('change', asKind(props.quest
           @update:model-value="change({}, { lookAt: $event ? desk.recordedTime : null })"
           >With a place to look at again</el-checkbox
         >
-        <TimeField
+        <DeskTimeField
           v-if="question.key.lookAt !== null"
           :model-value="question.key.lookAt"
-          label="Look again at (recorded time)"
-          :max="desk.map.duration"
+          label="Look again at"
           @update:model-value="change({}, { lookAt: $event })"
         />
       </div>
