@@ -75,6 +75,11 @@ describe('TTML', () => {
   ])('takes %s as a time', (text, seconds) => {
     expect(readTime(text, { frameRate: 24, tickRate: 10 })).toBe(seconds)
   })
+  it('is refused where it is nested without end', () => {
+    const spans = '<span begin="0s">'.repeat(8000) + 'x' + '</span>'.repeat(8000)
+    const file = `<tt xmlns="http://www.w3.org/ns/ttml"><body><div><p begin="0s" end="2s">${spans}</p></div></body></tt>`
+    expect(() => readTtml(file, () => 'x')).toThrow('nested more than 100 deep')
+  })
   it('holds paragraphs with breaks, italics and what stands at the top', () => {
     const head =
       '<styling><style xml:id="i" tts:fontStyle="italic"/></styling><layout><region xml:id="r" tts:displayAlign="before"/></layout>'

@@ -26,6 +26,9 @@ const XML = 'http://www.w3.org/XML/1998/namespace'
 /** A WebVTT line position for a region that is displayed at the top; TTML has the foot for captions otherwise. */
 const AT_TOP = 'line:0'
 
+/** How deep elements may be nested: the parser looks all of them through for each name, and no captions come near it. */
+const MOST_NESTED = 100
+
 interface Rates {
   frameRate: number
   tickRate: number
@@ -124,6 +127,8 @@ export function readTtml(
       rates.frameRate = rate > 0 ? rate : 30
       rates.tickRate = Number(attribute(tag, 'tickRate', PARAMETER) ?? 1) || 1
     }
+    if (frames.length >= MOST_NESTED)
+      throw new CaptionFileError(parser.line, `elements are nested more than ${MOST_NESTED} deep here.`)
     const parent = frames.at(-1)
     const isItalic =
       attribute(tag, 'fontStyle', STYLING) === 'italic' || attribute(tag, 'fontStyle', STYLING) === 'oblique'

@@ -954,6 +954,17 @@ describe('what was watched', () => {
     expect(refused.every((r) => r.why.length > 10)).toBe(true)
     expect(await modules.watching.statementsAt(place)).toHaveLength(1)
   })
+  it('is refused, and not passed over, for which a day has no room; what is there already is not counted again', async () => {
+    const { withRoom } = (await restart()).watching
+    const one = (id: string) => ({ statement: { id } }) as ReceivedStatement
+    const split = (held: string[], those: string[]) => {
+      const { taken, left } = withRoom(held.map(one), those.map(one), 3)
+      return [taken, left].map((all) => all.map((s) => s.statement.id).join(''))
+    }
+    expect(split(['a', 'b'], ['b', 'c', 'd'])).toEqual(['c', 'd'])
+    expect(split(['a', 'b', 'c'], ['a', 'c'])).toEqual(['', ''])
+    expect(split(['a', 'b', 'c', 'd'], ['e'])).toEqual(['', 'e'])
+  })
   it('is of nobody, and of no hour, where a place keeps sums only', async () => {
     const modules = await restart()
     const version = await publish(modules, start('one'))

@@ -75,11 +75,13 @@ export async function keepStatements(
     }
   if (taken.length === 0) return refused
   const received = taken.map((statement) => ({ receivedAt, placeId: place.id, student, statement }))
-  if (place.options.sumsOnly) await addToSums(place.id, received)
+  const tooMuch = (those: readonly ReceivedStatement[]) =>
+    refused.push(...those.map((one) => ({ id: idOf(one), why: TOO_MUCH })))
+  if (place.options.sumsOnly) tooMuch(await addToSums(place.id, received))
   else
     await watching().append(place.id, personKey(student), (held) => {
       const kept = fitting(held, received)
-      for (const one of received) if (!kept.includes(one)) refused.push({ id: idOf(one), why: TOO_MUCH })
+      tooMuch(received.filter((one) => !kept.includes(one)))
       return kept
     })
   return refused
@@ -88,16 +90,35 @@ export async function keepStatements(
 /** The journal of a day of which sums are kept. */
 const sumsName = (instant: string) => `sums ${instant.slice(0, 10)}`
 
-/** Keeps nothing that tells one person's from another's, and the time only to the day. */
-async function addToSums(placeId: string, received: readonly ReceivedStatement[]): Promise<void> {
+/** Those of some statements that are not held yet: as many as there is room for, and the others. @param most held in all */
+export function withRoom(
+  held: readonly ReceivedStatement[],
+  those: readonly ReceivedStatement[],
+  most: number,
+): { taken: ReceivedStatement[]; left: ReceivedStatement[] } {
+  const known = new Set(held.map(idOf))
+  const fresh = those.filter((one) => !known.has(idOf(one)))
+  const room = Math.max(0, most - held.length)
+  return { taken: fresh.slice(0, room), left: fresh.slice(room) }
+}
+
+/**
+ * Keeps nothing that tells one person's from another's, and the time only to the day.
+ * @returns those for which the day has no room
+ */
+async function addToSums(placeId: string, received: readonly ReceivedStatement[]): Promise<ReceivedStatement[]> {
   const dayOf = (instant: string) => `${instant.slice(0, 10)}T00:00:00.000Z`
+  const left: ReceivedStatement[] = []
   for (const [day, those] of group(received, (r) => dayOf(r.receivedAt)))
-    await watching().append(placeId, sumsName(day), (held) =>
-      those.slice(0, Math.max(0, MOST_SUMS - held.length)).map(({ statement }) => ({
+    await watching().append(placeId, sumsName(day), (held) => {
+      const fresh = withRoom(held, those, MOST_SUMS)
+      left.push(...fresh.left)
+      return fresh.taken.map(({ statement }) => ({
         ...{ receivedAt: day, placeId },
         statement: { ...statement, timestamp: dayOf(statement.timestamp) },
-      })),
-    )
+      }))
+    })
+  return left
 }
 
 /**
@@ -109,7 +130,8 @@ export async function forgetWhoWatched({ id, options }: Pick<Place, 'id' | 'opti
   await useStore().exclusive(`sums ${id}`, async () => {
     const named = (await watching().readGroup(id, 0)).filter((s) => s.student)
     for (const [name, own] of group(named, (s) => personKey(s.student as Student))) {
-      await addToSums(id, own)
+      const left = await addToSums(id, own)
+      if (left.length > 0) console.error(`${left.length} reports of watching at ${id} were more than is kept of a day.`)
       await watching().remove(id, name, (held) => held.length === own.length && held.at(-1)?.seq === own.at(-1)?.seq)
     }
   })
