@@ -11,6 +11,7 @@ import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { onlySetId } from '../core/packages/upgrade'
 import type { WatchView } from '../core/packages/watch-view'
+import type { StoredAuditEntry } from '../core/schema/audit'
 import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
 import { richOf } from '../core/text/rich-text'
 import { freePort, root } from '../scripts/setup.mjs'
@@ -831,6 +832,46 @@ describe('the course site', () => {
     const html = await (await fetch(`${courseSite}/courses/ps201`, { headers: { cookie: site } })).text()
     expect(html).not.toContain('<script>alert')
     expect(html).toContain('&#60;script&#62;alert')
+  })
+})
+
+describe('the activity log', () => {
+  const activity = async (after = 0) =>
+    (
+      (await (await fetch(`${origin}/api/author/activity?after=${after}`, { headers: { cookie: author } })).json()) as {
+        entries: StoredAuditEntry[]
+      }
+    ).entries
+  test('has what was done, once it is done, and what is read again and again once', async () => {
+    const seen = (await activity()).at(-1)?.seq ?? 0
+    await publish('log1', 'Logged')
+    expect((await place('pl-log1', 'log1')).status).toBe(200)
+    const version = await publishedVersion('log1')
+    const { set, keys } = asked('log1')
+    const sets = [{ set: { ...set, policy: { ...set.policy, changes: !set.policy.changes } }, keys }]
+    await refused(fetch(`${origin}/api/publications/log1/sets`, json({ version: 'gone', sets })), 409)
+    expect((await fetch(`${origin}/api/publications/log1/sets`, json({ version, sets }))).status).toBe(200)
+    const results = () => fetch(`${origin}/api/places/pl-log1/responses?after=0`, { headers: { cookie: author } })
+    for (let i = 0; i < 3; i++) expect((await results()).status).toBe(200)
+    const away = { method: 'DELETE', headers: { cookie: author } }
+    expect((await fetch(`${origin}/api/places/pl-log1`, away)).status).toBe(200)
+    const now = await activity(seen)
+    expect(now.map(({ action, says }) => `${action} ${says}`)).toEqual([
+      'published “Logged”',
+      'placed “Logged”, from 2026-01-01T00:00:00.000Z',
+      'published-questions “Logged”',
+      `changed-rules “${set.title || set.id}” in “Logged”`,
+      'read-results Answers of “Logged”',
+      'withdrawn “Logged”',
+    ])
+    expect(now.every((e) => /^(127\.0\.0\.1|::1)$/.test(e.from))).toBe(true)
+  })
+  test('has who signed in and wrong keys, of these no more than ten an hour', async () => {
+    for (let i = 0; i < 3; i++) await fetch(`${origin}/api/author/session`, json({ key: `wrong-${i}` }, ''))
+    const said = (await activity()).map((e) => e.action)
+    expect(said).toContain('signed-in')
+    expect(said.filter((a) => a === 'wrong-key').length).toBeGreaterThan(0)
+    expect(said.filter((a) => a === 'wrong-key').length).toBeLessThanOrEqual(10)
   })
 })
 

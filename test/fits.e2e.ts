@@ -37,6 +37,7 @@ describe('everything is within reach', () => {
     ['the recording room', '/record?lecture=meltwater', 'Nothing is switched on yet.'],
     ['terms and courses', '/courses', 'Terms and courses'],
     ['finishes', '/finishes', 'New finish'],
+    ['the activity log', '/activity', 'Signed in'],
     ['results', '/lecture/glacier/results', 'Who may need a word'],
     ['marking', '/lecture/glacier/marking', 'What a good answer says'],
     ['a student', '/lecture/glacier/results/student?who=s04', 'What was watched'],

@@ -1,11 +1,11 @@
 import 'fake-indexeddb/auto'
 import { beforeEach, describe, expect, it, vi } from 'vitest'
-import { FIRST_ISSUER } from '#core/course/people'
+import { FIRST_ISSUER, personKey } from '#core/course/people'
 import { liveQuery } from 'dexie'
 import type { StoredEvent } from '#core/schema/attempt'
 import type { StoredGrading } from '#core/schema/grading'
 import { db } from '~/db/database'
-import { decide, placeHistory, pullResults, sendDecisions, type NewDecision } from './results'
+import { decide, forgetStudent, placeHistory, pullResults, sendDecisions, type NewDecision } from './results'
 
 const place = {
   ...{ id: 'pl', publicationId: 'pub', courseId: 'c', week: 1, from: '2026-11-20T00:00:00.000Z', until: null },
@@ -23,6 +23,7 @@ let events: StoredEvent[] = []
 let state: 'up' | 'down' | 'answers are lost' = 'up'
 vi.stubGlobal('fetch', async (url: string, init?: RequestInit) => {
   if (state === 'down') throw new TypeError('no network')
+  if (url.endsWith('/forget')) return Response.json({ places: 3 })
   if (url.endsWith('/roster')) return Response.json([student])
   if (url.includes('/watching')) return Response.json({ sessions: [], versions: [] })
   if (url.includes('/responses')) {
@@ -49,6 +50,33 @@ beforeEach(async () => {
   kept = []
   events = []
   state = 'up'
+})
+
+describe('what is kept of one student', () => {
+  const fill = async () => {
+    for (const subject of ['s1', 's2']) {
+      const one = { ...student, subject }
+      await db.sentBack.put({ placeId: 'pl', who: personKey(one), student: one, seq: 1, events: [] })
+      await db.watching.put({ placeId: 'pl', session: subject, version: 'v', student: one } as never)
+    }
+    await decide(row, [points(1), { ...points(2), student: { ...student, subject: 's2' } }])
+  }
+  const left = async () => [
+    ...(await db.sentBack.toArray()).map((r) => r.student.subject),
+    ...(await db.grading.toArray()).map((r) => r.entry.student.subject),
+    ...(await db.watching.toArray()).map((r) => r.student?.subject),
+  ]
+  it('is deleted here once it is on the server, and nothing of others', async () => {
+    await fill()
+    expect(await forgetStudent(student)).toBe(3)
+    expect(await left()).toEqual(['s2', 's2', 's2'])
+  })
+  it('stays where the server could not delete it', async () => {
+    await fill()
+    state = 'down'
+    await expect(forgetStudent(student)).rejects.toThrow('The server does not answer.')
+    expect(await left()).toHaveLength(6)
+  })
 })
 
 describe('what was sent back', () => {

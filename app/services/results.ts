@@ -162,3 +162,22 @@ async function send(placeId: string): Promise<string> {
   }
 }
 const Kept = Type.Object({ entries: Type.Array(StoredGrading) }, { additionalProperties: false })
+
+/**
+ * Deletes what is kept of one student in all lectures, on the server and then here. Other browsers keep what they fetched.
+ * @returns at how many places the server had something
+ * @throws where the server could not; here nothing is deleted then
+ */
+export async function forgetStudent(student: Student): Promise<number> {
+  const headers = { 'content-type': 'application/json' }
+  const answer = await authorFetch('/api/author/forget', { method: 'POST', headers, body: JSON.stringify({ student }) })
+  const Deleted = Type.Object({ places: Type.Integer({ minimum: 0 }) })
+  const { places } = parseAs(Deleted, await answer.json(), 'answer of the server')
+  const who = personKey(student)
+  await db.transaction('rw', db.sentBack, db.grading, db.watching, async () => {
+    await db.sentBack.filter((row) => row.who === who).delete()
+    await db.grading.filter((row) => personKey(row.entry.student) === who).delete()
+    await db.watching.filter((row) => row.student !== null && personKey(row.student) === who).delete()
+  })
+  return places
+}

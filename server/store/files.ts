@@ -289,6 +289,7 @@ export async function openFileStore(settings: FileStoreSettings): Promise<Store>
         forget()
         return all.sort((a, b) => a.seq - b.seq)
       },
+      groups: async () => (await ifThere(readdir(base))) ?? [],
     }
   }
 

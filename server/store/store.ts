@@ -35,6 +35,8 @@ export interface Journals<T> {
    * Entries of the whole group behind `after`, by `seq`; nothing that is acknowledged later will have a smaller one.
    */
   readGroup(group: string, after: number): Promise<Kept<T>[]>
+  /** The groups of which there is a journal, or was one. */
+  groups(): Promise<string[]>
 }
 
 /** Parts of media, by a path of ids and names. A part is there whole, or not at all. */

@@ -9,7 +9,7 @@ import { refuse } from './border'
 import { readSetOf, setsOf } from './publications'
 import { useStore } from './storage'
 
-const grading = () => useStore().journals('grading', ReceivedGrading, ({ entry }) => entry.id)
+export const grading = () => useStore().journals('grading', ReceivedGrading, ({ entry }) => entry.id)
 
 /** What was decided about one student's answers at a place. */
 export const decisionsAbout = async (placeId: string, student: Student): Promise<Decisions> =>

@@ -45,10 +45,12 @@ import {
 import { decisionsAbout } from './grading'
 import { useStore } from './storage'
 
-const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
-const selections = () => useStore().documents('selections', Selections, upgradeSelections)
-const selectionsId = (placeId: string, student: Student) =>
-  `${placeId}.${createHash('sha256').update(personKey(student)).digest('hex').slice(0, 40)}`
+export const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
+export const selections = () => useStore().documents('selections', Selections, upgradeSelections)
+/** How the name of what was drawn for a student ends. */
+export const selectionsEnd = (student: Pick<Student, 'issuer' | 'subject'>) =>
+  `.${createHash('sha256').update(personKey(student)).digest('hex').slice(0, 40)}`
+const selectionsId = (placeId: string, student: Student) => `${placeId}${selectionsEnd(student)}`
 
 /** An event with the version of the set that it is about. */
 type DatedEvent = (AnswerEvent | SetEvent) & { version: string }

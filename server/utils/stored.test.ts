@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os'
 import { dirname, join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { afterEach, beforeEach, describe, expect, it, vi } from 'vitest'
-import { FIRST_ISSUER } from '#core/course/people'
+import { FIRST_ISSUER, personKey } from '#core/course/people'
 import { DEFAULT_POLICY } from '#core/questions/policy'
 import { isAnswerEvent, type AnswerEvent, type Student } from '#core/schema/attempt'
 import type { OverrideEntry } from '#core/schema/grading'
@@ -43,6 +43,7 @@ async function restart() {
     responses: await import('./responses'),
     grading: await import('./grading'),
     watching: await import('./watching'),
+    forgetting: await import('./forgetting'),
     live: await import('./live'),
     demo: await import('./demo'),
     upgrade: await import('./upgrade'),
@@ -938,6 +939,48 @@ describe('what was watched', () => {
     expect(await modules.watching.keepStatements(place, student('s2'), [report(9000, 9000)])).toEqual([])
     const before = await modules.watching.watchingAt(place)
     expect(await (await restart()).watching.watchingAt(place)).toEqual(before)
+  })
+  it('goes with all else that is kept of a student when that is deleted, wherever it was cut off; others keep theirs', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one', ['q1', 'q2']))
+    const set = (await modules.publications.setsOf('p'))[0]!.id
+    const current = (await modules.publications.readPublication('p'))!
+    const at = '2026-11-23T10:00:00.000Z'
+    const answer = (id: string, questionId: string, kind: string) => ({
+      ...{ id, kind, questionId, at },
+      answer: { kind: 'one-right', choice: 'a' },
+    })
+    for (const placeId of ['place', 'gone'])
+      for (const who of ['s1', 's2']) {
+        const place = placeOf(placeId, 'p', 'c')
+        const events = [answer(`a${who}${placeId}`, 'q1', 'answer'), answer(`b${who}${placeId}`, 'q2', 'select')]
+        const { taken } = await modules.responses.sortEvents(place, current, events)
+        await modules.responses.keepEvents(place, student(who), taken)
+        await modules.watching.keepStatements(place, student(who), [said(1, version, [[0, 2]], 1, placeId)])
+        await modules.grading.keepGrading(
+          place,
+          [...[{ id: `g${who}${placeId}`, at, kind: 'override' as const, student: student(who), set }]].map((e) => ({
+            ...e,
+            attempt: 1,
+            questionId: 'q1',
+            points: 1,
+            reason: 'x',
+          })),
+        )
+      }
+    expect((await everything()).match(/"s1"/g)?.length).toBeGreaterThan(5)
+    const others = (await everything()).match(/"s2"/g)?.length
+    // A kill between any two of them leaves some; the same asked again deletes the rest.
+    await modules.grading.grading().remove('gone', personKey(student('s1')), () => true)
+    expect(await modules.forgetting.forgetStudent(student('s1'))).toBe(2)
+    expect(await modules.forgetting.forgetStudent(student('s1'))).toBe(0)
+    expect(await everything()).not.toMatch(/"s1"/)
+    expect((await everything()).match(/"s2"/g)?.length).toBe(others)
+    const again = await restart()
+    expect(await again.responses.answersOf('place', student('s1'))).toEqual([])
+    expect(await again.responses.begunBy('place', student('s1'))).toEqual({})
+    expect(await again.responses.answersOf('place', student('s2'))).toHaveLength(1)
+    expect(await again.watching.resumeAt('gone', student('s1'))).toBeNull()
   })
   it('of another lecture, of a version that there never was, or unreadable is refused by name; the rest is kept', async () => {
     const modules = await restart()

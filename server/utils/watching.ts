@@ -23,7 +23,7 @@ import { readVersionOf } from './publications'
 import { useStore } from './storage'
 
 const idOf = (s: ReceivedStatement) => s.statement.id
-const watching = () =>
+export const watching = () =>
   useStore().journals('watching', ReceivedStatement, idOf, (data) => data, foldStatements<Kept<ReceivedStatement>>)
 
 /** What is kept of one person's watching at one place: characters, and sittings. Nobody comes near who watches. */
@@ -75,8 +75,9 @@ export async function keepStatements(
     }
   if (taken.length === 0) return refused
   const received = taken.map((statement) => ({ receivedAt, placeId: place.id, student, statement }))
-  const tooMuch = (those: readonly ReceivedStatement[]) =>
-    refused.push(...those.map((one) => ({ id: idOf(one), why: TOO_MUCH })))
+  const tooMuch = (those: readonly ReceivedStatement[]) => {
+    for (const one of those) refused.push({ id: idOf(one), why: TOO_MUCH })
+  }
   if (place.options.sumsOnly) tooMuch(await addToSums(place.id, received))
   else
     await watching().append(place.id, personKey(student), (held) => {
@@ -112,7 +113,7 @@ async function addToSums(placeId: string, received: readonly ReceivedStatement[]
   for (const [day, those] of group(received, (r) => dayOf(r.receivedAt)))
     await watching().append(placeId, sumsName(day), (held) => {
       const fresh = withRoom(held, those, MOST_SUMS)
-      left.push(...fresh.left)
+      for (const one of fresh.left) left.push(one)
       return fresh.taken.map(({ statement }) => ({
         ...{ receivedAt: day, placeId },
         statement: { ...statement, timestamp: dayOf(statement.timestamp) },

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { ChevronDown, Library, Map as MapIcon, Palette, Trash2 } from 'lucide-vue-next'
+import { ChevronDown, Library, Map as MapIcon, Palette, ScrollText, Trash2 } from 'lucide-vue-next'
 import type { College } from '#core/schema/term'
 import { errorMessage } from '#core/text/error-message'
 import { here, openLibrary, type LibraryKind } from '~/db/libraries'
@@ -36,6 +36,7 @@ async function remove(): Promise<void> {
 }
 function act(item: string): void {
   if (item === 'college') describing.value = true
+  else if (item === 'activity') void navigateTo('/activity')
   else if (item === 'remove') void remove()
   else enterLibrary(other)
 }
@@ -52,6 +53,8 @@ function act(item: string): void {
       ><el-dropdown-menu
         ><el-dropdown-item command="college"
           ><Palette :size="15" aria-hidden="true" /> College name, logo and colour …</el-dropdown-item
+        ><el-dropdown-item command="activity"
+          ><ScrollText :size="15" aria-hidden="true" /> Activity log</el-dropdown-item
         ><el-dropdown-item v-if="canGo" command="other"
           ><component :is="other === 'demo' ? MapIcon : Library" :size="15" aria-hidden="true" />
           {{ other === 'demo' ? 'Look around the demo' : 'Go to my own lectures' }}</el-dropdown-item

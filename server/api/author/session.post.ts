@@ -1,4 +1,5 @@
 import { Type } from '@sinclair/typebox'
+import { isError } from 'h3'
 
 /** Signs the author in with the key that the start command printed. */
 export default defineEventHandler(async (event) => {
@@ -8,6 +9,12 @@ export default defineEventHandler(async (event) => {
     'sign-in',
     4096,
   )
-  await openAuthorSession(event, key)
+  try {
+    await openAuthorSession(event, key)
+  } catch (error) {
+    if (isError(error) && error.statusCode === 401) await logWrongKey(event)
+    throw error
+  }
+  await logActivity(event, { action: 'signed-in' })
   return { author: true }
 })

@@ -16,6 +16,9 @@ export default defineEventHandler(async (event) => {
     // It was watched live at this place; from now on its recording is.
     await endBroadcast(id)
     await announceItem(place, publication.manifest.title)
+    const { publicationId, from, until } = place
+    const says = `“${publication.manifest.title}”, from ${from}${until ? ` to ${until}` : ''}`
+    await logActivity(event, { action: 'placed', publicationId, placeId: id, says })
     return place
   })
 })

@@ -5,6 +5,7 @@ export default defineEventHandler(async (event): Promise<PlaceResponses> => {
   await requireAuthor(event)
   const placeId = idParam(event, 'place')
   const place = await places().read(placeId)
+  await logRead(event, placeId, 'Answers')
   const events = await answersAt(placeId, numberQuery(event, 'after'))
   const grading = await gradingAt(placeId, numberQuery(event, 'graded'))
   // Those of what was told before were told with it.

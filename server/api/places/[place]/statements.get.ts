@@ -2,5 +2,6 @@
 export default defineEventHandler(async (event) => {
   await requireAuthor(event)
   const place = await places().read(idParam(event, 'place'))
+  if (place) await logRead(event, place.id, 'Statements of watching')
   return place ? statementsAt(place) : []
 })

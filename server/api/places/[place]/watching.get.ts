@@ -4,5 +4,6 @@ import type { PlaceWatching } from '#core/schema/watching'
 export default defineEventHandler(async (event): Promise<PlaceWatching> => {
   await requireAuthor(event)
   const place = await places().read(idParam(event, 'place'))
+  if (place) await logRead(event, place.id, 'Watching')
   return place ? watchingAt(place, numberQuery(event, 'after')) : { sessions: [], versions: [] }
 })

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import dayjs from 'dayjs'
+import { Trash2 } from 'lucide-vue-next'
 import { personKey, sayStudent } from '#core/course/people'
 import { isGraded } from '#core/questions/grade'
 import { sayAnswer } from '#core/results/marking'
@@ -7,7 +8,9 @@ import type { JudgedQuestion } from '#core/results/history'
 import { computeResults } from '#core/results/results'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { lineOf } from '#core/text/rich-text'
-import type { NewDecision } from '~/services/results'
+import { errorMessage } from '#core/text/error-message'
+import { sayCount } from '#core/text/words'
+import { forgetStudent, type NewDecision } from '~/services/results'
 
 /** What came of a lecture for one student. */
 const route = useRoute()
@@ -75,6 +78,23 @@ async function keep(): Promise<void> {
       : { kind: 'override', ...about, attempt, points: points.value }
   if (await decide([decision])) deciding.value = null
 }
+async function forget(): Promise<void> {
+  const student = own.value?.student
+  if (!student) return
+  const answer = await ElMessageBox.confirm(
+    'Answers, points, comments and what was watched are deleted for good, in all lectures, on the server and in this browser. Other browsers, and files that were saved, keep what they have. The course site’s list of students is not changed.',
+    `Delete all data of ${sayStudent(student)}?`,
+    { confirmButtonText: 'Delete for good', cancelButtonText: 'Keep', type: 'warning' },
+  ).catch(() => 'keep')
+  if (answer !== 'confirm' || !(await askForAuthor())) return
+  try {
+    const places = await forgetStudent(student)
+    ElMessage({ type: 'success', message: `Deleted. There was something in ${sayCount(places, 'place', 'places')}.` })
+    await navigateTo(`/lecture/${id}/results`)
+  } catch (error) {
+    ElMessage({ type: 'error', duration: 0, showClose: true, message: errorMessage(error) })
+  }
+}
 async function takeBack(set: string, attempt: number, { questionId }: JudgedQuestion): Promise<void> {
   const student = own.value?.student
   if (student)
@@ -93,7 +113,10 @@ async function takeBack(set: string, attempt: number, { questionId }: JudgedQues
       :followed="followed"
       :back="`Back to the results of ${data.parts.lecture.title}`"
       :to="`/lecture/${id}/results`"
-    />
+      ><el-button v-if="own" @click="forget"
+        ><Trash2 :size="15" aria-hidden="true" /> Delete this student’s data …</el-button
+      ></PlaceHead
+    >
     <p v-if="!own || !result" class="notice">Nobody of this name is known here yet. Fetch new responses first.</p>
     <template v-else>
       <dl class="figures">
