@@ -12,6 +12,23 @@ async function complaints(file: string, code: string): Promise<string[]> {
   return (result?.messages ?? []).filter((m) => m.ruleId === 'no-restricted-imports').map((m) => m.message)
 }
 
+describe('what routes have without importing it', () => {
+  it('is told by its name: no two files export the same', () => {
+    const folder = join(root, 'server/utils')
+    const names = readdirSync(folder)
+      .filter((name) => name.endsWith('.ts') && !name.endsWith('.test.ts'))
+      .flatMap((name) =>
+        [
+          ...readFileSync(join(folder, name), 'utf8').matchAll(
+            /^export (?:async )?(?:const|function\*?|class) (\w+)/gm,
+          ),
+        ].map(([, exported]) => exported ?? ''),
+      )
+    expect(names.length).toBeGreaterThan(100)
+    expect(names.filter((name, i) => names.indexOf(name) < i)).toEqual([])
+  })
+})
+
 describe('imports go one way', () => {
   it.each([
     ['core/time/x.ts', "import '../../media/probe'"],

@@ -77,7 +77,7 @@ try {
   await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
   console.log('\n── End-to-end tests')
-  await endToEnd()
+  await allOf([endToEnd()])
 } catch (error) {
   fail(`Stopped: ${error.message}.`)
 }

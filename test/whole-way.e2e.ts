@@ -4,6 +4,9 @@
  * answered, and the result read, and nothing of the demo shows. Another program judges the published file.
  */
 import { execFileSync, spawnSync } from 'node:child_process'
+import { mkdtempSync, readdirSync, readFileSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength } from './at-length'
 import { AUTHOR_KEY } from './serve'
@@ -243,5 +246,32 @@ test('the author reads the result as numbers', async () => {
   await author.click('link', 'Term')
   await author.see(TITLE)
   expect(await shown(author)).not.toMatch(OF_THE_DEMO)
+  expect(author.errors).toEqual([])
+})
+
+test('what is kept of a student is deleted when that is asked for, and the log says that it was', async () => {
+  await author.page.goBack()
+  await author.click('link', WHO.name)
+  await author.see('What was watched')
+  await author.click('button', 'Delete this student’s data …')
+  await author.click('button', 'Delete for good')
+  await author.see('0 of 12')
+  await author.click('button', 'Fetch new responses')
+  await author.notSee('1 answered')
+  const answers = join(served.dataFolder, 'journals', 'answers')
+  const kept = readdirSync(answers, { recursive: true, withFileTypes: true })
+    .filter((f) => f.isFile())
+    .map((f) => readFileSync(join(f.parentPath, f.name), 'utf8'))
+  expect(kept.filter((text) => text.includes(WHO.name))).toEqual([])
+  await author.pick('My lectures', 'Activity log')
+  await author.see('Deleted a student’s data')
+  const downloadPath = mkdtempSync(join(tmpdir(), 'thaw-log-'))
+  const client = await author.page.createCDPSession()
+  await client.send('Browser.setDownloadBehavior', { behavior: 'allow', downloadPath })
+  await author.click('button', 'Save as CSV')
+  await expect.poll(() => readdirSync(downloadPath)).toEqual(['activity-log.csv'])
+  const saved = readFileSync(join(downloadPath, 'activity-log.csv'), 'utf8')
+  expect(saved).toMatch(/^\ufeffTime \(UTC\),.*\r\n.*,Deleted a student’s data,".* in 1 place",/)
+  expect(await shown(author)).not.toContain(WHO.name)
   expect(author.errors).toEqual([])
 })

@@ -37,7 +37,7 @@ function save(): void {
     ...[e.at, auditActions[e.action], e.says, e.from, e.publicationId ?? '', e.placeId ?? ''],
   ])
   const columns = ['Time (UTC)', 'What', 'Particulars', 'From address', 'Publication', 'Place']
-  download(new Blob([toCsv([columns, ...rows])], { type: 'text/csv' }), 'activity-log.csv')
+  download('activity-log.csv', 'text/csv', toCsv([columns, ...rows]))
 }
 </script>
 

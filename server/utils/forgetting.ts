@@ -2,9 +2,9 @@
 import { personKey } from '#core/course/people'
 import type { Student } from '#core/schema/attempt'
 import type { Journals } from '../store/store'
-import { grading } from './grading'
-import { answers, selections, selectionsEnd } from './responses'
-import { watching } from './watching'
+import { gradingJournals } from './grading'
+import { answerJournals, drawnSelections, selectionsEnd } from './responses'
+import { watchingJournals } from './watching'
 
 /**
  * Deletes answers, what was decided about them, what was watched and which questions were drawn for one person, at every
@@ -23,10 +23,10 @@ export async function forgetStudent(student: Pick<Student, 'issuer' | 'subject'>
       })
   }
   // Decisions last: until the answers are gone, they are graded by them.
-  await remove(answers())
-  await remove(watching())
-  await remove(grading())
+  await remove(answerJournals())
+  await remove(watchingJournals())
+  await remove(gradingJournals())
   const end = selectionsEnd(student)
-  for (const id of await selections().ids()) if (id.endsWith(end)) await selections().remove(id)
+  for (const id of await drawnSelections().ids()) if (id.endsWith(end)) await drawnSelections().remove(id)
   return found.size
 }

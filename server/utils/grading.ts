@@ -9,14 +9,15 @@ import { refuse } from './border'
 import { readSetOf, setsOf } from './publications'
 import { useStore } from './storage'
 
-export const grading = () => useStore().journals('grading', ReceivedGrading, ({ entry }) => entry.id)
+export const gradingJournals = () => useStore().journals('grading', ReceivedGrading, ({ entry }) => entry.id)
 
 /** What was decided about one student's answers at a place. */
 export const decisionsAbout = async (placeId: string, student: Student): Promise<Decisions> =>
-  new Decisions((await grading().read(placeId, personKey(student))).map(({ entry }) => entry))
+  new Decisions((await gradingJournals().read(placeId, personKey(student))).map(({ entry }) => entry))
 
 /** Everything that was decided at a place after `seq`, in order. */
-export const gradingAt = (placeId: string, after = 0): Promise<StoredGrading[]> => grading().readGroup(placeId, after)
+export const gradingAt = (placeId: string, after = 0): Promise<StoredGrading[]> =>
+  gradingJournals().readGroup(placeId, after)
 
 /**
  * Keeps what was decided, in the order that it comes in; what is there already is passed over.
@@ -51,7 +52,7 @@ export async function keepGrading(
   const wanted = new Set(entries.map((e) => e.id))
   const kept: StoredGrading[] = []
   for (const [key, group] of groups) {
-    const all = await grading().append(place.id, key, () =>
+    const all = await gradingJournals().append(place.id, key, () =>
       group.map((entry) => ({ receivedAt, placeId: place.id, entry })),
     )
     for (const one of all) if (wanted.has(one.entry.id)) kept.push(one)

@@ -45,8 +45,8 @@ import {
 import { decisionsAbout } from './grading'
 import { useStore } from './storage'
 
-export const answers = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
-export const selections = () => useStore().documents('selections', Selections, upgradeSelections)
+export const answerJournals = () => useStore().journals('answers', ReceivedEvent, (e) => e.event.id, upgradeEvent)
+export const drawnSelections = () => useStore().documents('selections', Selections, upgradeSelections)
 /** How the name of what was drawn for a student ends. */
 export const selectionsEnd = (student: Pick<Student, 'issuer' | 'subject'>) =>
   `.${createHash('sha256').update(personKey(student)).digest('hex').slice(0, 40)}`
@@ -176,7 +176,7 @@ export async function keepEvents(
   const lasting = events.filter((e) => e.kind !== 'select')
   const setOf = await setsNow(place.publicationId, events)
   if (lasting.length > 0)
-    await answers().append(place.id, personKey(student), (before) => {
+    await answerJournals().append(place.id, personKey(student), (before) => {
       const decided = takeEvents(before, lasting, setOf, receivedAt)
       const room = Math.max(0, MOST_ANSWERS - before.length)
       const tooMany = decided.taken.slice(room).map(({ id }) => ({ id, why: TOO_MANY }))
@@ -187,7 +187,7 @@ export async function keepEvents(
   if (chosen.length === 0 && lasting.length === 0) return refused
   const id = selectionsId(place.id, student)
   await useStore().exclusive(`selections ${id}`, async () => {
-    const before = (await selections().read(id))?.answers ?? {}
+    const before = (await drawnSelections().read(id))?.answers ?? {}
     if (chosen.length === 0 && Object.keys(before).length === 0) return
     const progress = await progressOf(place, student)
     const after = { ...before }
@@ -199,19 +199,20 @@ export async function keepEvents(
       if (followed.kind === 'applied') after[event.questionId] = { attempt: event.attempt ?? 1, answer: event.answer }
     }
     for (const event of lasting) if (isAnswerEvent(event)) delete after[event.questionId]
-    if (!equal(before, after)) await selections().write(id, { answers: after })
+    if (!equal(before, after)) await drawnSelections().write(id, { answers: after })
   })
   return refused
 }
 
 /** A student's answers at a place, in the order of coming. */
 export const answersOf = (placeId: string, student: Student): Promise<readonly StoredEvent[]> =>
-  answers().read(placeId, personKey(student))
+  answerJournals().read(placeId, personKey(student))
 
 /** What a student has begun to answer at a place without handing it in, by question. */
 export async function begunBy(placeId: string, student: Student): Promise<Selections['answers']> {
-  return (await selections().read(selectionsId(placeId, student)))?.answers ?? {}
+  return (await drawnSelections().read(selectionsId(placeId, student)))?.answers ?? {}
 }
 
 /** Everybody's answers at a place after `seq`, in order. */
-export const answersAt = (placeId: string, after = 0): Promise<StoredEvent[]> => answers().readGroup(placeId, after)
+export const answersAt = (placeId: string, after = 0): Promise<StoredEvent[]> =>
+  answerJournals().readGroup(placeId, after)

@@ -12,6 +12,7 @@ import { FIRST_ISSUER, personKey } from '#core/course/people'
 import { DEFAULT_POLICY } from '#core/questions/policy'
 import { isAnswerEvent, type AnswerEvent, type Student } from '#core/schema/attempt'
 import type { OverrideEntry } from '#core/schema/grading'
+import type { ReceivedStatement } from '#core/schema/watching'
 import { PART_SIZE, type UploadStart } from '#core/schema/publication'
 import type { QuestionKey } from '#core/schema/questions'
 import { watchStatement, type Stretch } from '#core/results/played'
@@ -971,7 +972,7 @@ describe('what was watched', () => {
     expect((await everything()).match(/"s1"/g)?.length).toBeGreaterThan(5)
     const others = (await everything()).match(/"s2"/g)?.length
     // A kill between any two of them leaves some; the same asked again deletes the rest.
-    await modules.grading.grading().remove('gone', personKey(student('s1')), () => true)
+    await modules.grading.gradingJournals().remove('gone', personKey(student('s1')), () => true)
     expect(await modules.forgetting.forgetStudent(student('s1'))).toBe(2)
     expect(await modules.forgetting.forgetStudent(student('s1'))).toBe(0)
     expect(await everything()).not.toMatch(/"s1"/)

@@ -23,7 +23,7 @@ import { readVersionOf } from './publications'
 import { useStore } from './storage'
 
 const idOf = (s: ReceivedStatement) => s.statement.id
-export const watching = () =>
+export const watchingJournals = () =>
   useStore().journals('watching', ReceivedStatement, idOf, (data) => data, foldStatements<Kept<ReceivedStatement>>)
 
 /** What is kept of one person's watching at one place: characters, and sittings. Nobody comes near who watches. */
@@ -80,7 +80,7 @@ export async function keepStatements(
   }
   if (place.options.sumsOnly) tooMuch(await addToSums(place.id, received))
   else
-    await watching().append(place.id, personKey(student), (held) => {
+    await watchingJournals().append(place.id, personKey(student), (held) => {
       const kept = fitting(held, received)
       tooMuch(received.filter((one) => !kept.includes(one)))
       return kept
@@ -111,7 +111,7 @@ async function addToSums(placeId: string, received: readonly ReceivedStatement[]
   const dayOf = (instant: string) => `${instant.slice(0, 10)}T00:00:00.000Z`
   const left: ReceivedStatement[] = []
   for (const [day, those] of group(received, (r) => dayOf(r.receivedAt)))
-    await watching().append(placeId, sumsName(day), (held) => {
+    await watchingJournals().append(placeId, sumsName(day), (held) => {
       const fresh = withRoom(held, those, MOST_SUMS)
       for (const one of fresh.left) left.push(one)
       return fresh.taken.map(({ statement }) => ({
@@ -129,18 +129,22 @@ async function addToSums(placeId: string, received: readonly ReceivedStatement[]
 export async function forgetWhoWatched({ id, options }: Pick<Place, 'id' | 'options'>): Promise<void> {
   if (!options.sumsOnly) return
   await useStore().exclusive(`sums ${id}`, async () => {
-    const named = (await watching().readGroup(id, 0)).filter((s) => s.student)
+    const named = (await watchingJournals().readGroup(id, 0)).filter((s) => s.student)
     for (const [name, own] of group(named, (s) => personKey(s.student as Student))) {
       const left = await addToSums(id, own)
       if (left.length > 0) console.error(`${left.length} reports of watching at ${id} were more than is kept of a day.`)
-      await watching().remove(id, name, (held) => held.length === own.length && held.at(-1)?.seq === own.at(-1)?.seq)
+      await watchingJournals().remove(
+        id,
+        name,
+        (held) => held.length === own.length && held.at(-1)?.seq === own.at(-1)?.seq,
+      )
     }
   })
 }
 
 /** What a student has watched so far, on any device; null where that is not known. */
 export async function resumeAt(placeId: string, student: Student): Promise<WatchedSoFar | null> {
-  const own = await watching().read(placeId, personKey(student))
+  const own = await watchingJournals().read(placeId, personKey(student))
   const last = own.findLast(({ statement }) => statement.result?.extensions[extensions.time] !== undefined)
   const at = last?.statement.result?.extensions[extensions.time]
   if (!last || at === undefined) return null
@@ -153,11 +157,11 @@ export async function watchingAt(
   after = 0,
 ): Promise<PlaceWatching> {
   await forgetWhoWatched(place)
-  const fresh = await watching().readGroup(place.id, after)
+  const fresh = await watchingJournals().readGroup(place.id, after)
   const names = new Set(fresh.map((s) => (s.student ? personKey(s.student) : sumsName(s.receivedAt))))
   const sessions: WatchedSession[] = []
   for (const name of names)
-    for (const session of sessionsOf(await watching().read(place.id, name)))
+    for (const session of sessionsOf(await watchingJournals().read(place.id, name)))
       if (session.seq > after) sessions.push(session)
   const versions: WatchedVersion[] = []
   for (const version of new Set(sessions.map((s) => s.version))) {
@@ -170,7 +174,7 @@ export async function watchingAt(
 /** Every statement at a place, with its actor, as an xAPI record store takes them. */
 export async function statementsAt(place: Pick<Place, 'id' | 'options'>): Promise<object[]> {
   await forgetWhoWatched(place)
-  const all = await watching().readGroup(place.id, 0)
+  const all = await watchingJournals().readGroup(place.id, 0)
   return all.map(({ student, statement, receivedAt }) => ({
     ...{ ...statement, version: '1.0.3', stored: receivedAt },
     actor: student
