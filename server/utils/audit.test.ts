@@ -1,7 +1,29 @@
-import { describe, expect, it } from 'vitest'
+import { describe, expect, it, vi } from 'vitest'
 import { DEFAULT_POLICY } from '#core/questions/policy'
 import type { GradingEntry } from '#core/schema/grading'
-import { changedRules, sayGrading } from './audit'
+import type { H3Event } from 'h3'
+import type { Store } from '../store/store'
+import { changedRules, logActivity, sayGrading } from './audit'
+import { setStore } from './storage'
+
+describe('what cannot be logged', () => {
+  const event = { node: { req: { headers: {}, socket: { remoteAddress: '192.0.2.7' } } } } as unknown as H3Event
+  const failing = (code: string) =>
+    setStore({
+      journals: () => ({ append: () => Promise.reject(Object.assign(new Error(code), { code })) }),
+    } as unknown as Store)
+  it('is printed on a full disk, on which the author can sign in and make room', async () => {
+    failing('ENOSPC')
+    const printed = vi.spyOn(console, 'error').mockImplementation(() => undefined)
+    await logActivity(event, { action: 'signed-in' })
+    expect(printed.mock.calls.join()).toMatch(/The disk is full.*"signed-in".*192\.0\.2\.7|192\.0\.2\.7.*signed-in/)
+    printed.mockRestore()
+  })
+  it('fails whatever it was for any other reason', async () => {
+    failing('EIO')
+    await expect(logActivity(event, { action: 'signed-in' })).rejects.toThrow('EIO')
+  })
+})
 
 describe('what the activity log says', () => {
   it('names the sets whose rules are others, and none that is new or only worded anew', () => {

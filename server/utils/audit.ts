@@ -10,6 +10,7 @@ import type { GradingEntry } from '#core/schema/grading'
 import type { PublishedSet } from '#core/schema/publication'
 import { sayCount } from '#core/text/words'
 import { clientAddress } from './border'
+import { isFull } from './full'
 import { places } from './places'
 import { readPublication } from './publications'
 import { useStore } from './storage'
@@ -25,12 +26,20 @@ export interface Logged {
   says?: string
 }
 
-/** Adds what is done by a request, once that cannot be refused any more. On the disk when it resolves. */
+/**
+ * Adds what is done by a request, once that cannot be refused any more. On the disk when it resolves; where that is full, in
+ * what the server prints, as whoever makes room has to sign in and delete.
+ */
 export async function logActivity(event: H3Event, { says = '', ...what }: Logged): Promise<void> {
   const at = new Date().toISOString()
   const shown = says.replaceAll(/\p{Cc}+/gu, ' ').slice(0, 1000)
   const entry: AuditEntry = { id: randomUUID(), at, from: clientAddress(event).slice(0, 64), ...what, says: shown }
-  await log().append(GROUP, at.slice(0, 7), () => [entry])
+  try {
+    await log().append(GROUP, at.slice(0, 7), () => [entry])
+  } catch (error) {
+    if (!isFull(error)) throw error
+    console.error(`The disk is full, so that this does not stand in the activity log: ${JSON.stringify(entry)}`)
+  }
 }
 
 /** All that was logged after `seq`, in order. */
