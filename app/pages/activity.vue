@@ -1,8 +1,10 @@
 <script setup lang="ts">
-import { auditActions, type StoredAuditEntry } from '#core/schema/audit'
+import { Activity, auditActions, type StoredAuditEntry } from '#core/schema/audit'
 import { toCsv } from '#core/results/csv'
+import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { Download } from 'lucide-vue-next'
+import { authorFetch } from '~/utils/author'
 import { download } from '~/utils/download'
 
 /** What was done on the server by whoever signed in there. */
@@ -19,10 +21,8 @@ async function fetchAll(): Promise<void> {
   problem.value = ''
   try {
     if (!(await askForAuthor())) return
-    const answer = await fetch('/api/author/activity')
-    const body = (await answer.json()) as { entries?: StoredAuditEntry[]; message?: string }
-    if (!answer.ok || !body.entries) throw new Error(body.message ?? 'The server does not answer as it should.')
-    entries.value = body.entries.reverse()
+    const answer = await authorFetch('/api/author/activity')
+    entries.value = parseAs(Activity, await answer.json(), 'answer of the server').entries.reverse()
   } catch (error) {
     problem.value = errorMessage(error)
   }

@@ -39,5 +39,8 @@ export const AuditEntry = Type.Object(
   closed,
 )
 export type AuditEntry = Static<typeof AuditEntry>
-/** As the server tells it. */
-export type StoredAuditEntry = AuditEntry & { seq: number }
+/** As the server tells it. `seq` grows from one entry to the next, but not by one. */
+export const StoredAuditEntry = Type.Object({ ...AuditEntry.properties, seq: Type.Integer({ minimum: 1 }) }, closed)
+export type StoredAuditEntry = Static<typeof StoredAuditEntry>
+export const Activity = Type.Object({ entries: Type.Array(StoredAuditEntry) }, closed)
+export type Activity = Static<typeof Activity>
