@@ -18,6 +18,15 @@ watch(
     }
   },
 )
+// What is before the first instant that is kept is out already.
+watch(
+  () => desk.map.kept[0]?.from ?? 0,
+  (start) => {
+    from.value = Math.max(from.value, start)
+    to.value = Math.max(to.value, start)
+  },
+  { immediate: true },
+)
 const { found, proposals } = useProposals()
 const { pending } = found
 const hasSound = computed(() => desk.recording?.feeds.some((f) => f.kind === 'sound') ?? false)
