@@ -3,8 +3,11 @@ import { sayTrack } from '#core/captions/languages'
 import { findReplacements, replaceIn, type Replacement, type Searched, type Wanted } from '#core/captions/replace'
 import { plainText } from '#core/captions/text'
 import { documentId, documentName, isOfKind, type DocumentName } from '#core/documents/kinds'
+import { editTimeMap } from '#core/edit/edit'
 import type { CaptionTrack } from '#core/schema/captions'
+import type { EditDocument } from '#core/schema/edit'
 import { sayCount } from '#core/text/words'
+import { identityMap, type TimeMap } from '#core/time/time-map'
 import { db } from '~/db/database'
 import { storing } from '~/db/files'
 import { changeLecture } from './cards'
@@ -18,6 +21,8 @@ export interface FoundIn {
   name: DocumentName<'captions'>
   /** The track, as a person can tell it from others. */
   says: string
+  /** Of the lecture's edit. */
+  map: TimeMap
   found: Replacement[]
 }
 
@@ -35,6 +40,8 @@ export interface TrackOf {
   title: string
   name: DocumentName<'captions'>
   track: CaptionTrack
+  /** Of the lecture's edit. */
+  map: TimeMap
 }
 
 /**
@@ -49,10 +56,12 @@ export async function lookInto<T>(scope: Scope, look: (of: TrackOf) => T[], sign
     const ids = (await db.documents.where('lectureId').equals(id).primaryKeys()).filter((of) =>
       'name' in scope ? of === documentId(id, scope.name) : isOfKind(of, id, 'captions'),
     )
-    for (const row of await db.documents.bulkGet(ids.sort()))
+    const [edit, ...rows] = await db.documents.bulkGet([documentId(id, 'edit'), ...ids.sort()])
+    const map = edit && !edit.unreadable ? editTimeMap(edit.document as EditDocument) : identityMap
+    for (const row of rows)
       if (row && !row.unreadable) {
         const name = documentName(row) as DocumentName<'captions'>
-        out.push(...look({ lectureId: id, title, name, track: row.document as CaptionTrack }))
+        for (const one of look({ lectureId: id, title, name, track: row.document as CaptionTrack, map })) out.push(one)
       }
   }
   return out

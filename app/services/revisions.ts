@@ -12,8 +12,9 @@ import {
   type Documents,
   type Kind,
 } from '#core/documents/kinds'
-import { lengthen } from '#core/edit/edit'
+import { editTimeMap, lengthen } from '#core/edit/edit'
 import { canonicalJson } from '#core/text/canonical-json'
+import { identityMap } from '#core/time/time-map'
 import { recorded } from '#core/time/units'
 import { db, type DocumentRow, type RevisionRow } from '~/db/database'
 import { storing } from '~/db/files'
@@ -132,11 +133,13 @@ export async function changesSince(revisionId: string): Promise<Difference[] | n
   const revision = await db.revisions.get(revisionId)
   if (!revision) return null
   const present = new Map((await documentsOf(revision.lectureId)).map((row) => [documentName(row), row.document]))
+  const edit = present.get('edit')
+  const map = edit ? editTimeMap(edit as Documents['edit']) : identityMap
   const since = async <K extends Kind>(name: DocumentName<K>): Promise<Difference[]> => {
     const kind = kindOf(name)
     const hash = revision.documents[name]
     const then = hash ? await contentOf(kind, hash) : null
-    return differences(kind, then, (present.get(name) as Documents[K] | undefined) ?? null)
+    return differences(kind, then, (present.get(name) as Documents[K] | undefined) ?? null, map)
   }
   return (await Promise.all(namesIn(revision, present).map(since))).flat()
 }

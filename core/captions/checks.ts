@@ -5,6 +5,7 @@
 import { max } from 'd3-array'
 import type { CaptionTrack, Cue } from '../schema/captions'
 import { recorded } from '../time/units'
+import { sayCount } from '../text/words'
 import { breakText } from './markup'
 import { placeOf, setPlace, standingOf, type Place } from './position'
 import { captionLimits } from './reflow'
@@ -65,6 +66,23 @@ export const sayKind: Record<ProblemKind, string> = {
   covers: 'over what is shown at the foot',
 }
 
+/**
+ * Cues at the foot that cover what is shown there, as many in one run as cover without a cue between that does not: what
+ * stands there all the time, such as a clock, is one thing.
+ */
+function coveringRuns(cues: readonly Cue[], covering: ReadonlySet<string>): Map<string, Cue[]> {
+  const runs = new Map<string, Cue[]>()
+  let run: Cue[] = []
+  for (const cue of cues) {
+    if (!covering.has(cue.id)) run = []
+    else if (standingOf(cue).line === 'foot') {
+      if (run.length === 0) runs.set(cue.id, run)
+      run.push(cue)
+    }
+  }
+  return runs
+}
+
 const letters = (cue: Cue) => plainText(cue.text).trim().replace(/\n/g, ' ').length
 /** Times are kept to the millisecond in files. */
 const NEAR = 0.0015
@@ -79,6 +97,7 @@ export function checkCues(
   covering: ReadonlySet<string> = new Set(),
 ): CaptionProblem[] {
   const problems: CaptionProblem[] = []
+  const runs = coveringRuns(cues, covering)
   cues.forEach((cue, i) => {
     const say = (kind: ProblemKind, says: string) => problems.push({ cueId: cue.id, kind, says })
     const text = plainText(cue.text).trim()
@@ -97,8 +116,10 @@ export function checkCues(
       say('short', `It is shown for ${length.toFixed(1)} s; ${measures.shortest} s is the least.`)
     if (length > measures.longest + NEAR)
       say('long', `It is shown for ${length.toFixed(1)} s; ${measures.longest} s is the most.`)
-    if (covering.has(cue.id) && standingOf(cue).line === 'foot')
-      say('covers', 'It covers what is shown at the foot of the picture.')
+    const more = (runs.get(cue.id)?.length ?? 0) - 1
+    if (more === 0) say('covers', 'It covers what is shown at the foot of the picture.')
+    else if (more > 0)
+      say('covers', `It and the next ${sayCount(more, 'cue', 'cues')} cover what is shown at the foot of the picture.`)
     if (!next) return
     const gap = next.from - cue.to
     if (gap < -0.001) say('overlap', 'The next cue starts before this one ends.')
@@ -153,6 +174,7 @@ function refit(track: CaptionTrack, cue: Cue, measures: Measures, newId: () => s
 /**
  * Mends one kind of problem of a cue, as far as that needs nobody's judgement; a cue that it cannot mend stays as it is.
  * @param newId for cues that are made by splitting
+ * @param covering ids of those that cover what is shown at the foot of the picture
  */
 export function mendCue(
   track: CaptionTrack,
@@ -160,6 +182,7 @@ export function mendCue(
   kind: ProblemKind,
   measures: Measures,
   newId: () => string,
+  covering: ReadonlySet<string> = new Set(),
 ): CaptionTrack {
   const at = track.cues.findIndex((c) => c.id === cueId)
   const cue = track.cues[at]
@@ -197,7 +220,10 @@ export function mendCue(
       if (!next) return track
       return next.from - cue.from > 0.2 ? withCue(track, { ...cue, to: next.from }) : joinWithNext(track, cueId)
     case 'covers':
-      return setPlace(track, cueId, placeOf(cue).replace('foot', 'top') as Place)
+      return (coveringRuns(track.cues, covering).get(cueId) ?? [cue]).reduce(
+        (all, one) => setPlace(all, one.id, placeOf(one).replace('foot', 'top') as Place),
+        track,
+      )
   }
 }
 
@@ -210,6 +236,6 @@ export function mendAll(
   covering: ReadonlySet<string> = new Set(),
 ): { track: CaptionTrack; left: number } {
   const of = (t: CaptionTrack) => checkCues(t.cues, measures, covering).filter((p) => p.kind === kind)
-  const mended = of(track).reduce((all, { cueId }) => mendCue(all, cueId, kind, measures, newId), track)
+  const mended = of(track).reduce((all, { cueId }) => mendCue(all, cueId, kind, measures, newId, covering), track)
   return { track: mended, left: of(mended).length }
 }

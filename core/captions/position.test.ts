@@ -3,7 +3,7 @@ import type { Script } from '../render/script'
 import type { Cue } from '../schema/captions'
 import { buildTimeMap } from '../time/time-map'
 import { recorded } from '../time/units'
-import { checkCues, mendAll, MEASURES } from './checks'
+import { checkCues, mendAll, mendCue, MEASURES } from './checks'
 import { coveringCues, isFootWritten, laidAtFoot, placeOf, places, setPlace, standingOf } from './position'
 import { newTrack } from './track'
 
@@ -119,5 +119,19 @@ describe('cues over what stands at the foot', () => {
     const { track: mended, left } = mendAll(track, 'covers', measures, () => 'x', covering)
     expect(left).toBe(0)
     expect(mended.cues.map((c) => c.settings)).toEqual([undefined, 'line:0', 'line:0', 'line:0'])
+  })
+  it('are one problem where something stands there all the time, mended at once', () => {
+    const all = Array.from({ length: 104 }, (_, i) => cue(`c${i}`, 2 * i, 2 * i + 2))
+    const clock = new Set(all.slice(1).map((c) => c.id))
+    expect(checkCues(all, MEASURES.lectures, clock)).toEqual([
+      {
+        cueId: 'c1',
+        kind: 'covers',
+        says: 'It and the next 102 cues cover what is shown at the foot of the picture.',
+      },
+    ])
+    const mended = mendCue(newTrack({ cues: all }, 'person'), 'c1', 'covers', MEASURES.lectures, () => 'x', clock)
+    expect(checkCues(mended.cues, MEASURES.lectures, clock)).toEqual([])
+    expect(mended.cues[0]).toEqual(all[0])
   })
 })

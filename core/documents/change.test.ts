@@ -1,7 +1,7 @@
 import fc from 'fast-check'
 import { describe, expect, it } from 'vitest'
 import { newTrack } from '../captions/track'
-import { apply, newEdit } from '../edit/edit'
+import { apply, editTimeMap, newEdit } from '../edit/edit'
 import { newCheckpoint, newQuestionSet } from '../questions/set'
 import type { EditCommand } from '../schema/edit-command'
 import { recorded } from '../time/units'
@@ -240,7 +240,9 @@ describe('the kinds', () => {
     const moved = apply(base, { do: 'move-edge', id: 'a', edge: 'to', at: recorded(5) })
     const { conflicts } = joinDocuments(kinds.edit.lists, base, moved, apply(base, { do: 'restore', id: 'a' }))
     expect(conflicts).toEqual([{ list: 'removed', id: 'a', sides: [{ id: 'a', from: 1, to: 5 }, null] }])
-    expect(kinds.edit.say('removed', 'a', conflicts[0]!.sides[0])).toBe('Took out 0:01.0 – 0:05.0 of the recording')
+    expect(kinds.edit.say('removed', 'a', conflicts[0]!.sides[0], editTimeMap(base))).toBe(
+      'Took out 0:01.0 – 0:05.0 of the recording',
+    )
   })
   it('an edit of a recording that has grown keeps its length', () => {
     const longer = apply({ ...start, duration: recorded(90) }, { ...cut('pause', 70), reason: 'pause' } as EditCommand)

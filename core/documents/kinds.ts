@@ -24,9 +24,8 @@ import { CaptionTrack, type Cue } from '../schema/captions'
 import { EditDocument } from '../schema/edit'
 import { ChapterList, LinkList, type Chapter, type LinkCard } from '../schema/marks'
 import { QuestionSet, type Checkpoint } from '../schema/questions'
-import { projectInstants, projectRange, type TimeMap } from '../time/time-map'
-import { formatTimecode } from '../time/timecode'
-import type { RecordedRange } from '../time/units'
+import { projectInstants, projectRange, sayInstant, type TimeMap } from '../time/time-map'
+import type { RecordedRange, RecordedTime } from '../time/units'
 import type { Item, Lists } from './change'
 import type { Timed } from './items'
 
@@ -70,8 +69,9 @@ export interface DocumentKind<D> {
   /**
    * An item of it, or a field (`list` is then empty), as a person can tell it from another.
    * @param value as it is kept; never null
+   * @param map of the edit that the lecture has now
    */
-  say(list: string, id: string, value: unknown): string
+  say(list: string, id: string, value: unknown, map: TimeMap): string
   /** An item of it in a few words. */
   name(item: Timed): string
   /** What keeps it from being finished, as sentences for a person. */
@@ -93,8 +93,7 @@ function projectRanges<R extends RecordedRange & { id: string }>(ranges: readonl
   }
 }
 
-const sayAt = (time: number, words: string) => `${formatTimecode(time, 1)}  ${words}`
-const sayCue = (cue: Cue) => sayAt(cue.from, plainText(cue.text))
+const sayAt = (map: TimeMap, time: RecordedTime, words: string) => `${sayInstant(map, time, 1)}  ${words}`
 const sayField = (field: string, value: unknown) =>
   `${field}: ${typeof value === 'object' ? JSON.stringify(value) : String(value)}`
 
@@ -117,7 +116,11 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     schema: CaptionTrack,
     lists: { cues: byTimes },
     read: readTrack,
-    say: (list, id, value) => (list ? sayCue(value as Cue) : sayField(id, value)),
+    say(list, id, value, map) {
+      if (!list) return sayField(id, value)
+      const { from, text } = value as Cue
+      return sayAt(map, from, plainText(text))
+    },
     name: (item) => plainText((item as Timed & Cue).text),
     problems: () => [],
     drop: (track, _, ids) => [...ids].reduce(deleteCue, track),
@@ -131,7 +134,11 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     schema: ChapterList,
     lists: { chapters: byInstant },
     read: readChapters,
-    say: (list, id, value) => (list ? sayAt((value as Chapter).at, (value as Chapter).title) : sayField(id, value)),
+    say(list, id, value, map) {
+      if (!list) return sayField(id, value)
+      const { at, title } = value as Chapter
+      return sayAt(map, at, title)
+    },
     name: (item) => (item as Timed & Chapter).title || 'Chapter',
     problems: chapterProblems,
     project: ({ chapters }, map) => projectChapters(chapters, map),
@@ -140,7 +147,11 @@ export const kinds: { readonly [K in Kind]: DocumentKind<Documents[K]> } = {
     schema: LinkList,
     lists: { links: byStart },
     read: readLinks,
-    say: (list, id, value) => (list ? sayAt((value as LinkCard).from, (value as LinkCard).words) : sayField(id, value)),
+    say(list, id, value, map) {
+      if (!list) return sayField(id, value)
+      const { from, words } = value as LinkCard
+      return sayAt(map, from, words)
+    },
     name: (item) => (item as Timed & LinkCard).words || 'Link card',
     problems: linkProblems,
     project: ({ links }, map) => projectRanges(links, map),

@@ -11,6 +11,7 @@
  */
 import { bisector } from 'd3-array'
 import { subtract, union } from './ranges'
+import { formatTimecode } from './timecode'
 import { recorded, result, type RecordedRange, type RecordedTime, type ResultRange, type ResultTime } from './units'
 
 /** One kept stretch: recorded `from`–`to` stands in the result from `at` on. All in seconds. */
@@ -93,6 +94,9 @@ export function buildTimeMap(
   return { duration, length: result(at), kept, inserts: placed, removed: folded }
 }
 
+/** The map of what has no edit: everything stands where it was recorded. */
+export const identityMap = buildTimeMap(recorded(Infinity), [])
+
 /** Instants of the result closer than this are one, s: sums of many lengths are not exact. */
 const SAME = 1e-6
 
@@ -138,6 +142,12 @@ export function toRecordedEnd(map: TimeMap, time: ResultTime): RecordedTime {
   const segment = map.kept.findLast((s) => s.at < time - SAME)
   if (!segment) return toRecorded(map, result(0))
   return recorded(Math.min(segment.to, segment.from + (time - segment.at)))
+}
+
+/** An instant of the recording as it is read where an edit is known: in the time of the result, or that it was cut out. */
+export function sayInstant(map: TimeMap, time: RecordedTime, decimals = 0): string {
+  const where = toResult(map, time)
+  return where.kind === 'kept' ? formatTimecode(where.at, decimals) : 'cut out'
 }
 
 /** The first kept instant at or after `time`, or `null` when nothing after it is kept: what playing skips to. */

@@ -17,7 +17,7 @@ const conflicts = computed(() => desk.row(props.kind)?.conflicts ?? [])
     <ul>
       <li v-for="c in conflicts" :key="`${c.list} ${c.id}`">
         <div v-for="(side, i) in c.sides" :key="i" class="side">
-          <q v-if="side !== null">{{ kinds[kind].say(c.list, c.id, side) }}</q>
+          <q v-if="side !== null">{{ kinds[kind].say(c.list, c.id, side, desk.map) }}</q>
           <span v-else class="quiet">deleted there</span>
           <el-button size="small" @click="desk.decide(kind, c, side)">{{
             side === null ? 'Delete it' : 'Keep this one'

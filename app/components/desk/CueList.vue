@@ -208,7 +208,7 @@ watch([nowId, () => props.opened], async () => {
       @speaker="speaker(cue, $event)"
       @split="emit('change', (t) => splitCue(t, cue.id, $event, newId()), `Split the cue ${at(cue)}`)"
       @remove="emit('remove', cue)"
-      @mend="emit('change', (t) => mendCue(t, cue.id, $event, measures, newId), `Mended the cue ${at(cue)}`)"
+      @mend="emit('change', (t) => mendCue(t, cue.id, $event, measures, newId, covering), `Mended the cue ${at(cue)}`)"
       @settle="(index, by) => settle(cue, index, by)"
       @act="act(cue.id, $event)"
     />

@@ -27,6 +27,9 @@ const kinds = computed(() =>
     return of.length > 0 ? [{ kind, found: of }] : []
   }),
 )
+/** One thing at the foot may be covered by many cues. */
+const countOf = (kind: ProblemKind, n: number) =>
+  kind === 'covers' ? sayCount(n, 'place', 'places') : sayCount(n, 'cue', 'cues')
 const names = Object.keys(MEASURES) as MeasuresName[]
 const told = ref('')
 
@@ -43,7 +46,7 @@ function mend(kind: ProblemKind, count: number): void {
   emit('change', (t) => mendAll(t, kind, measures.value, newId, props.covering).track, `Mended all: ${sayKind[kind]}`)
   told.value =
     left === 0
-      ? `${sayCount(count, 'cue', 'cues')} mended.`
+      ? `${countOf(kind, count)} mended.`
       : `${count - Math.min(count, left)} mended; ${sayCount(left, 'needs', 'need')} a look: there is no room.`
 }
 defineExpose({ next })
@@ -72,7 +75,7 @@ defineExpose({ next })
     <ul aria-label="Problems by kind">
       <li v-for="{ kind, found } in kinds" :key="kind">
         <button type="button" class="go" @click="next(kind)">
-          {{ sayCount(found.length, 'cue', 'cues') }}: {{ sayKind[kind] }}
+          {{ countOf(kind, found.length) }}: {{ sayKind[kind] }}
         </button>
         <el-button size="small" :aria-label="`Mend all: ${sayKind[kind]}`" @click="mend(kind, found.length)"
           >Mend all</el-button

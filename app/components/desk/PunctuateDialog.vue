@@ -3,6 +3,7 @@ import { replaceIn } from '#core/captions/replace'
 import { proposeSentences } from '#core/captions/sentences'
 import type { CaptionTrack } from '#core/schema/captions'
 import { sayCount } from '#core/text/words'
+import { sayInstant } from '#core/time/time-map'
 import { wordsOf } from '~/services/words'
 import { useDesk } from '~/stores/desk'
 
@@ -58,7 +59,7 @@ function take(): void {
       }}
     </p>
     <CueChanges
-      :changes="(proposed ?? []).map((p) => ({ ...p, key: p.cueId, where: '' }))"
+      :changes="(proposed ?? []).map((p) => ({ ...p, key: p.cueId, at: sayInstant(desk.map, p.from), where: '' }))"
       :left="left"
       does="Change it"
       @toggle="toggle"

@@ -4,6 +4,7 @@ import type { Wanted } from '#core/captions/replace'
 import type { Correction } from '#core/captions/word-list'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
+import { sayInstant } from '#core/time/time-map'
 import {
   findInTexts,
   replaceAll,
@@ -72,7 +73,7 @@ const keyOf = (of: FoundIn, cueId: string) => `${of.lectureId} ${of.name} ${cueI
 const rows = computed(() =>
   (all.value ?? []).flatMap((of) =>
     of.found.map(({ cueId, from, before, after }) => ({
-      ...{ key: keyOf(of, cueId), from, before, after },
+      ...{ key: keyOf(of, cueId), at: sayInstant(of.map, from), before, after },
       where: reach.value === 'track' ? '' : `${of.title}, ${of.says}`,
     })),
   ),
