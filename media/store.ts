@@ -175,6 +175,36 @@ function httpStore(url: string): Store {
   }
 }
 
+/** A scratch file that is written and read by the one who opened it. */
+export interface ScratchFile {
+  /** @throws {Error} with a sentence when the storage is full */
+  write(at: number, bytes: ArrayBufferView<ArrayBuffer>): void
+  /** Fewer bytes at the end of what was written. */
+  read(at: number, length: number): Uint8Array<ArrayBuffer>
+  remove(): Promise<void>
+}
+
+/** Opens a scratch file, only in a dedicated worker; left behind, it goes with the others of its name. */
+export async function openScratch(name: string, path: string): Promise<ScratchFile> {
+  const all = await folder()
+  const file = scratchName(name, path)
+  const access = await (await all.getFileHandle(file, { create: true })).createSyncAccessHandle()
+  access.truncate(0)
+  return {
+    write(at, bytes) {
+      if (access.write(bytes, { at }) < bytes.byteLength) throw new Error(FULL)
+    },
+    read(at, length) {
+      const bytes = new Uint8Array(length)
+      return bytes.subarray(0, access.read(bytes, { at }))
+    },
+    async remove() {
+      access.close()
+      await all.removeEntry(file)
+    },
+  }
+}
+
 /** A scratch file for reading, after its store was finished. */
 export async function readScratch(name: string, path: string): Promise<File> {
   return (await (await folder()).getFileHandle(scratchName(name, path))).getFile()

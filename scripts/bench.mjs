@@ -26,6 +26,7 @@ import { replacing } from './bench/replacing.mjs'
 import { results } from './bench/results.mjs'
 import { speech } from './bench/speech.mjs'
 import { term } from './bench/term.mjs'
+import { treated } from './bench/treated.mjs'
 import { timeLine } from './bench/time-line.mjs'
 
 const rows = {
@@ -35,6 +36,7 @@ const rows = {
   overlaid,
   background,
   analysis,
+  treated,
   growth,
   record,
   hall,

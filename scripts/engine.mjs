@@ -201,7 +201,7 @@ export async function openEngine(options = {}) {
       return call('finish', job, [job, { file: 0, finish, particulars }], onProgress)
     },
     /**
-     * @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions, chapters? } @param
+     * @param request { file, camera?, sound?, further?: [path], edit, assets: { name: path }, format, captions, chapters?, burnt? } @param
      * target path of the file or folder
      */
     async render(request, target, onProgress) {
@@ -232,6 +232,7 @@ export async function openEngine(options = {}) {
               part: request.part ?? null,
               captions: request.captions ?? null,
               chapters: request.chapters ?? [],
+              burnt: request.burnt ?? null,
               url: `${origin}/out/${job}`,
             },
           ],

@@ -35,6 +35,7 @@ const subject = (changes: Partial<FinishSubject> = {}): FinishSubject => ({
   others: {},
   proposals: [],
   slides: [],
+  hasSound: true,
   clipped: 0,
   ...changes,
 })

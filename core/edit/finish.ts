@@ -98,6 +98,8 @@ export interface FinishSubject {
   others: { [K in Exclude<Kind, 'edit' | 'chapters'>]?: Documents[K] | null }
   proposals: readonly (ProposedCut | ProposedWordCut)[]
   slides: readonly { at: RecordedTime; title: string }[]
+  /** Whether anything is to be heard in it. */
+  hasSound: boolean
   /** Stretches in which the sound is clipped. */
   clipped: number
 }
@@ -228,7 +230,8 @@ export function putFinish(finish: Finish, subject: FinishSubject, newId: () => s
     done.edit = { ...done.edit, watermark: finish.watermark }
     done.did.push('A mark over it.')
   }
-  if (finish.sound) {
+  if (finish.sound && !subject.hasSound) done.look.push('It has no sound to be treated.')
+  else if (finish.sound) {
     done.edit = { ...done.edit, sound: finish.sound }
     done.did.push('Its sound treated.')
   }

@@ -114,11 +114,15 @@ async function copyable(sounds: readonly OpenSound[], codecs: readonly AudioCode
   }
 }
 
-/** @param codecs that the container can hold, the preferred for encoding first */
+/**
+ * @param codecs that the container can hold, the preferred for encoding first
+ * @param scratch name under which scratch files may be made
+ */
 export async function planSoundTrack(
   script: Script,
   open: (source: Source) => OpenSound,
   codecs: readonly AudioCodec[],
+  scratch: string,
 ): Promise<SoundPlan> {
   registerAacEncoder()
   const sources = script.sound.flatMap((s) => [
@@ -155,7 +159,7 @@ export async function planSoundTrack(
     sampleRate,
     note: found ? `${found} All of it was encoded anew.` : '',
     packetCount: Math.ceil((script.length * sampleRate) / 900) + 64,
-    packets: (onPass) => encodedPackets(script, open, codec, sampleRate, channels, onPass),
+    packets: (onPass) => encodedPackets(script, open, { codec, sampleRate, channels, scratch }, onPass),
   }
 }
 
@@ -353,9 +357,12 @@ async function opusUnits(mix: SoundMix, piece: EncodedSound, { config, bitrate }
 async function* encodedPackets(
   script: Script,
   open: (source: Source) => OpenSound,
-  codec: AudioCodec,
-  sampleRate: number,
-  channels: number,
+  {
+    codec,
+    sampleRate,
+    channels,
+    scratch,
+  }: { codec: AudioCodec; sampleRate: number; channels: number; scratch: string },
   onPass: (share: number) => void,
 ): AsyncGenerator<SoundOut> {
   const ready: SoundOut[] = []
@@ -374,7 +381,7 @@ async function* encodedPackets(
   for await (const pcm of treatedSound(
     script,
     () => soundMix(script.sound, open, sampleRate, channels),
-    { sampleRate, channels, skip },
+    { sampleRate, channels, skip, scratch },
     onPass,
   )) {
     const sample = sampleOf(pcm, sampleRate, written / sampleRate)

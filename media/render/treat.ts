@@ -1,44 +1,19 @@
 /** Treats the sound of a whole result: takes steady noise out of speech and brings it to one loudness. */
-import type { DenoiseState } from '@shiguredo/rnnoise-wasm'
 import type { Script } from '#core/render/script'
 import { loudnessMeter } from '#core/sound/loudness'
 import { limiter } from '#core/sound/true-peak'
+import { openScratch, type ScratchFile } from '../store'
 import { silence, type Pcm, type SoundMix } from './pcm'
+import { quietSound } from './quiet'
+import { NOISE_RATE } from './quiet-names'
 
-/** RNNoise works at 48 kHz in frames of 10 ms and speaks in 16-bit amplitudes. */
-const NOISE_RATE = 48_000
-const NOISE_SCALE = 32_768
-/** Samples by which its output lags its input, as measured: its windows overlap by one frame and it looks one ahead. */
-const NOISE_DELAY = 960
-/** Samples per block; a whole number of RNNoise's frames. */
+/** Samples per block. */
 const BLOCK = 9600
 
 /** A step of the treatment: gives as many samples as it takes, `delay` later. */
 interface Stage {
   delay: number
   process(pcm: Pcm): Pcm
-  close(): void
-}
-
-async function noiseStage(channels: number): Promise<Stage> {
-  const { Rnnoise } = await import('@shiguredo/rnnoise-wasm')
-  const rnnoise = await Rnnoise.load()
-  const states: DenoiseState[] = Array.from({ length: channels }, () => rnnoise.createDenoiseState())
-  const frame = new Float32Array(rnnoise.frameSize)
-  return {
-    delay: NOISE_DELAY,
-    process: (pcm) =>
-      pcm.map((plane, c) => {
-        const out = new Float32Array(plane.length)
-        for (let at = 0; at < plane.length; at += frame.length) {
-          for (let i = 0; i < frame.length; i++) frame[i] = (plane[at + i] ?? 0) * NOISE_SCALE
-          states[c]?.processFrame(frame)
-          for (let i = 0; i < frame.length; i++) out[at + i] = (frame[i] as number) / NOISE_SCALE
-        }
-        return out
-      }),
-    close: () => states.forEach((s) => s.destroy()),
-  }
 }
 
 function gainStage(channels: number, sampleRate: number, gain: number, ceiling: number): Stage {
@@ -46,73 +21,119 @@ function gainStage(channels: number, sampleRate: number, gain: number, ceiling: 
   return {
     delay: limit.delay,
     process: (pcm) => limit.process(pcm.map((plane) => plane.map((s) => s * gain))),
-    close: () => undefined,
   }
 }
 
-/** Runs the result's sound through stages, their delays taken out again. */
+/** The sound of a mix in blocks. */
+async function* blocksOf(mix: SoundMix, total: number): AsyncGenerator<Pcm> {
+  for (let at = 0; at < total; at += BLOCK) yield mix.read(at, Math.min(BLOCK, total - at))
+}
+
+/** Blocks through a stage, its delay taken out again, from sample `skip` on. */
 async function* through(
-  mix: SoundMix,
+  blocks: AsyncGenerator<Pcm>,
   total: number,
   channels: number,
-  stages: readonly Stage[],
+  stage: Stage | null,
   skip: number,
 ): AsyncGenerator<Pcm> {
-  let drop = stages.reduce((sum, s) => sum + s.delay, 0) + skip
+  let drop = (stage?.delay ?? 0) + skip
   let left = total - skip
-  for (let at = 0; left > 0; at += BLOCK) {
-    const input = at < total ? await mix.read(at, Math.min(BLOCK, total - at)) : silence(channels, BLOCK)
-    const whole =
-      (input[0]?.length ?? 0) < BLOCK
-        ? silence(channels, BLOCK).map((plane, c) => (plane.set(input[c] ?? []), plane))
-        : input
-    const output = stages.reduce<Pcm>((pcm, stage) => stage.process(pcm), whole)
-    const from = Math.min(BLOCK, drop)
+  async function* andSilence(): AsyncGenerator<Pcm> {
+    yield* blocks
+    for (;;) yield silence(channels, BLOCK)
+  }
+  for await (const block of andSilence()) {
+    const output = stage ? stage.process(block) : block
+    const frames = output[0]?.length ?? 0
+    const from = Math.min(frames, drop)
     drop -= from
-    const length = Math.min(BLOCK - from, left)
+    const length = Math.min(frames - from, left)
     left -= length
     if (length > 0) yield output.map((plane) => plane.slice(from, from + length))
+    if (left <= 0) return
+  }
+}
+
+/** Sound that was made once and is needed again: 16-bit samples, channels in turn, in a scratch file. */
+interface KeptSound extends SoundMix {
+  append(pcm: Pcm): void
+}
+
+function keptSound(file: ScratchFile, channels: number): KeptSound {
+  let written = 0
+  return {
+    append(pcm) {
+      const frames = pcm[0]?.length ?? 0
+      const samples = new Int16Array(frames * channels)
+      for (const [c, plane] of pcm.entries())
+        for (let i = 0; i < frames; i++)
+          samples[i * channels + c] = Math.max(-32_768, Math.min(32_767, Math.round(32_768 * (plane[i] as number))))
+      file.write(written, samples)
+      written += samples.byteLength
+    },
+    async read(from, frames) {
+      const bytes = file.read(2 * channels * from, 2 * channels * frames)
+      const samples = new Int16Array(bytes.buffer, bytes.byteOffset, bytes.byteLength / 2)
+      return silence(channels, frames).map((plane, c) => plane.map((_, i) => (samples[i * channels + c] ?? 0) / 32_768))
+    },
+    close: () => file.remove(),
   }
 }
 
 /**
  * The result's sound in blocks, treated, from sample `skip` on.
+ * @param scratch name of a scratch file for sound that is needed twice; it is removed
  * @param onPass told 0…1 while the loudness is measured beforehand
  */
 export async function* treatedSound(
   script: Script,
   open: () => SoundMix,
-  { sampleRate, channels, skip }: { sampleRate: number; channels: number; skip: number },
+  { sampleRate, channels, skip, scratch }: { sampleRate: number; channels: number; skip: number; scratch: string },
   onPass: (share: number) => void,
 ): AsyncGenerator<Pcm> {
   const { noise, loudness, truePeak } = script.treatment
+  const isQuiet = noise === 'reduce'
   const total = Math.round(script.length * sampleRate)
-  if (noise === 'reduce' && sampleRate !== NOISE_RATE) throw new Error('Noise can only be taken out at 48 kHz.')
-  let gain = 1
-  if (loudness !== null) {
+  if (isQuiet && sampleRate !== NOISE_RATE) throw new Error('Noise can only be taken out at 48 kHz.')
+  if (loudness === null) {
     const mix = open()
-    const stages = noise === 'reduce' ? [await noiseStage(channels)] : []
-    const meter = loudnessMeter(sampleRate, channels)
-    let seen = 0
-    for await (const pcm of through(mix, total, channels, stages, 0)) {
-      meter.push(pcm)
-      seen += pcm[0]?.length ?? 0
-      onPass(seen / total)
+    try {
+      const sound = isQuiet ? quietSound(mix, total, channels, () => undefined) : blocksOf(mix, total)
+      yield* through(sound, total, channels, null, skip)
+    } finally {
+      await mix.close()
     }
-    stages.forEach((s) => s.close())
-    await mix.close()
+    return
+  }
+  // Noise is taken out once, which takes longer than all else.
+  const kept = isQuiet ? keptSound(await openScratch(scratch, 'quiet'), channels) : null
+  try {
+    const meter = loudnessMeter(sampleRate, channels)
+    const measured = open()
+    let seen = 0
+    try {
+      const sound = isQuiet ? quietSound(measured, total, channels, onPass) : blocksOf(measured, total)
+      for await (const pcm of sound) {
+        meter.push(pcm)
+        kept?.append(pcm)
+        seen += pcm[0]?.length ?? 0
+        if (!isQuiet) onPass(seen / total)
+      }
+    } finally {
+      await measured.close()
+    }
     const { integrated } = meter.finish()
     // Silence has no loudness to bring anywhere.
-    gain = Number.isFinite(integrated) ? 10 ** ((loudness - integrated) / 20) : 1
-  }
-  const mix = open()
-  const stages: Stage[] = []
-  if (noise === 'reduce') stages.push(await noiseStage(channels))
-  if (loudness !== null) stages.push(gainStage(channels, sampleRate, gain, 10 ** (truePeak / 20)))
-  try {
-    yield* through(mix, total, channels, stages, skip)
+    const gain = Number.isFinite(integrated) ? 10 ** ((loudness - integrated) / 20) : 1
+    const stage = gainStage(channels, sampleRate, gain, 10 ** (truePeak / 20))
+    const mix = kept ?? open()
+    try {
+      yield* through(blocksOf(mix, total), total, channels, stage, skip)
+    } finally {
+      if (!kept) await mix.close()
+    }
   } finally {
-    stages.forEach((s) => s.close())
-    await mix.close()
+    await kept?.close()
   }
 }
