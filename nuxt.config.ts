@@ -28,7 +28,11 @@ export default defineNuxtConfig({
   hooks: {
     // What a page may need later is fetched then, or by a link that comes into sight: not all of it before the first page.
     'build:manifest'(manifest) {
-      for (const file of Object.values(manifest)) file.dynamicImports = []
+      for (const file of Object.values(manifest)) {
+        file.dynamicImports = []
+        // Workers, of which the engine's is as large as all else.
+        file.assets = file.assets?.filter((asset) => !/\.m?js$/.test(asset))
+      }
     },
     'nitro:build:before': beforeServer,
   },

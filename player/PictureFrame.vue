@@ -38,6 +38,15 @@ const liesOver = (feed: string) => {
   const at = slots.value.findIndex((s) => s.feed === feed)
   return slots.value.some((s, i) => i < at && meets(s.box, (slots.value[at] as ShownSlot).box))
 }
+/** The mark over the large picture, wherever that stands; what is put in has the whole frame. */
+const mark = computed(() => {
+  const { watermark } = props.view
+  const on = slots.value[0]?.box
+  if (!watermark || !on) return null
+  const { x, y, width, height } = watermark.box
+  const box = { x: on.x + x * on.width, y: on.y + y * on.height, width: width * on.width, height: height * on.height }
+  return { url: watermark.url, style: { ...inset(box), opacity: watermark.opacity } }
+})
 const inset = ({ x, y, width, height }: ShareBox) => ({
   left: `${100 * x}%`,
   top: `${100 * y}%`,
@@ -93,6 +102,7 @@ onBeforeUnmount(() => {
       @click="emit('press', $event)"
       @error="i > 0 && failed.push(feed.id)"
     />
+    <img v-if="mark" class="watermark" :src="mark.url" :style="mark.style" alt="" />
     <template v-for="link in links" :key="link.id">
       <component
         :is="'url' in link.target ? 'a' : 'button'"

@@ -196,6 +196,7 @@ program
   .option('--then <file...>', 'further takes, put end to end after each lecture')
   .option('--captions <vtt>', 'WebVTT in the result’s time, to be put into the file')
   .option('--language <code>', 'language of the captions', 'en')
+  .option('--burn', 'put the captions into the picture, where they are always shown')
   .option('--json', 'print JSON')
   .option('--quiet', 'no progress')
   .action((files, options) => {
@@ -207,6 +208,7 @@ program
     } catch {
       misuse(`The captions “${options.captions}” cannot be read.`)
     }
+    if (options.burn && vtt === null) misuse('--burn needs --captions.')
     return forEach(files, options, async (engine, file, progress) => {
       const target = targetOf(file, options.out, files, format)
       if (resolve(target) === resolve(file))
@@ -220,7 +222,8 @@ program
           edit,
           assets: options.edit ? assetsOf(edit, options.edit) : {},
           format,
-          captions: vtt === null ? null : { language: options.language, label: 'Captions', vtt },
+          captions: vtt === null || options.burn ? null : { language: options.language, label: 'Captions', vtt },
+          burnt: options.burn ? { vtt, links: [] } : null,
         },
         resolve(target),
         progress,

@@ -12,6 +12,7 @@ import { saveCollege } from './college'
 import { storeDocument } from './documents'
 import { documentOf, fingerprints } from './fingerprint'
 import { newId } from './ids'
+import { authorProblem } from '~/utils/author'
 
 async function get(url: string): Promise<Response> {
   const response = await fetch(url)
@@ -94,6 +95,7 @@ export async function seedDemo(): Promise<void> {
  */
 export async function addDemoQuestions(): Promise<void> {
   if (!(await db.settings.get('seeded')) || (await db.settings.get('demo-questions'))) return
+  if (await authorProblem()) return
   const answer = await fetch('/api/demo/questions').catch(() => null)
   if (!answer?.ok) return
   const sets = parseAs(DemoQuestions, await answer.json(), 'demo questions')

@@ -121,6 +121,7 @@ async function putOnLecture(finish: Finish, lectureId: string): Promise<FinishRe
       others: { captions, links: documentOf(parts, 'links'), questions: documentOf(parts, 'questions') },
       proposals: [...sound.proposals, ...said],
       slides: joinSlides(recording, seen),
+      hasSound: recording.feeds.some((f) => f.kind === 'sound'),
       clipped: sound.clipping.length,
     },
     newId,

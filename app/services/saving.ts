@@ -17,15 +17,17 @@ import type { RenderFormat } from '#media/render/render'
 
 export interface SaveOptions {
   format: RenderFormat
-  captions: 'inside' | 'beside' | 'none'
+  captions: 'inside' | 'beside' | 'burnt' | 'none'
+  /** Whether link cards are burnt into the picture. */
+  links: boolean
 }
 
 /** Forms that a result is saved in. */
-export const saveForms: readonly { format: RenderFormat; name: string; takesCaptions: boolean }[] = [
-  { format: 'mp4', name: 'MP4 film', takesCaptions: true },
-  { format: 'webm', name: 'WebM film', takesCaptions: true },
-  { format: 'm4a', name: 'Sound only (M4A)', takesCaptions: false },
-  { format: 'hls', name: 'Folder for streaming (HLS), zipped', takesCaptions: true },
+export const saveForms: readonly { format: RenderFormat; name: string; takesCaptions: boolean; seen: boolean }[] = [
+  { format: 'mp4', name: 'MP4 film', takesCaptions: true, seen: true },
+  { format: 'webm', name: 'WebM film', takesCaptions: true, seen: true },
+  { format: 'm4a', name: 'Sound only (M4A)', takesCaptions: false, seen: false },
+  { format: 'hls', name: 'Folder for streaming (HLS), zipped', takesCaptions: true, seen: true },
 ]
 const types: Record<RenderFormat, string> = {
   mp4: 'video/mp4',
@@ -44,7 +46,7 @@ export interface Saved {
 /** @throws {Error} with a sentence, or JobCancelled */
 export function saveResult(
   parts: LectureParts,
-  { format, captions }: SaveOptions,
+  { format, captions, links }: SaveOptions,
   jobs: ReturnType<typeof useJobs>,
 ): Promise<Saved> {
   const { lecture, recording } = parts
@@ -61,7 +63,7 @@ export function saveResult(
       const vtt = track ? projectTrack(map, track).text : null
       const projected = projectLecture(map, {
         chapters: documentOf(parts, 'chapters'),
-        links: null,
+        links: links ? documentOf(parts, 'links') : null,
       })
       const language = track?.language ?? 'en'
       const inside = captions === 'inside' && vtt
@@ -73,6 +75,7 @@ export function saveResult(
           format,
           captions: inside ? { language, label: 'Captions', vtt: inside } : null,
           chapters: projected.chapters,
+          burnt: { vtt: captions === 'burnt' ? vtt : null, links: projected.links },
         },
         { kind: 'scratch', name: scratch },
         proxy((share: number) => progress(0.95 * share)),

@@ -171,6 +171,15 @@ describe('a publication', () => {
       expect(() => checkPublication({ manifest, captions: [], sets: asked })).not.toThrow()
   })
   const grid = { file: 'stills.jpg', every: 2, columns: 5, width: 160, height: 90 }
+  it('with a mark that is there is taken', () => {
+    const files: PublicationManifest['files'] = [film, { ...film, name: 'mark.png', type: 'image/png' }]
+    const watermark = { file: 'mark.png', box: { x: 0, y: 0, width: 0.1, height: 0.1 }, opacity: 0.6 }
+    expect(() => checkPublication({ manifest: { ...manifest, files, watermark }, captions: [], sets })).not.toThrow()
+    expect(() => checkPublication({ manifest: { ...manifest, files }, captions: [], sets })).toThrow(
+      /nothing says what/,
+    )
+    expect(() => checkPublication({ manifest: { ...manifest, watermark }, captions: [], sets })).toThrow(/mark\.png/)
+  })
   it('with stills that are there is taken', () => {
     const files: PublicationManifest['files'] = [film, { ...film, name: 'stills.jpg', type: 'image/jpeg' }]
     expect(() => checkPublication({ manifest: { ...manifest, files, stills: grid }, captions: [], sets })).not.toThrow()

@@ -224,13 +224,17 @@ function manifestProblems({
   chapters,
   links,
   stills,
+  watermark,
 }: PublicationManifest): string[] {
   const problems: string[] = []
   const twice = (what: string, ids: readonly string[]) => {
     if (new Set(ids).size < ids.length) problems.push(`${what} stands twice`)
   }
-  const users = { 'video/mp4': feeds, 'text/vtt': captions, 'image/jpeg': stills ? [stills] : [] }
-  const endings = { 'video/mp4': '.mp4', 'text/vtt': '.vtt', 'image/jpeg': '.jpg' }
+  const users = {
+    ...{ 'video/mp4': feeds, 'text/vtt': captions },
+    ...{ 'image/jpeg': stills ? [stills] : [], 'image/png': watermark ? [watermark] : [] },
+  }
+  const endings = { 'video/mp4': '.mp4', 'text/vtt': '.vtt', 'image/jpeg': '.jpg', 'image/png': '.png' }
   const used = Object.values(users).flat()
   twice(
     'a file',

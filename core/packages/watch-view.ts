@@ -4,7 +4,7 @@ import type { Student } from '../schema/attempt'
 import type { TrackRole } from '../schema/captions'
 import type { StillGrid } from '../picture/still-sheet'
 import type { LiveStatus } from './live'
-import type { PublishedArrangement, PublishedChapter, PublishedLink } from '../schema/publication'
+import type { PublishedArrangement, PublishedChapter, PublishedLink, PublishedMark } from '../schema/publication'
 
 /** A moment at which the player stops and asks; each question with what this student is told of it. */
 export interface WatchedCheckpoint {
@@ -38,6 +38,8 @@ export interface WatchView {
   links: PublishedLink[]
   /** Along the line; null when there are none. */
   stills: ({ url: string } & StillGrid) | null
+  /** Over the large picture all the time; null when there is none. `box` in shares of that picture. */
+  watermark: (Omit<PublishedMark, 'file'> & { url: string }) | null
   /** Sets that are asked here, as they stand for this student. */
   sets: SetStanding[]
   /** Of all of them, in the order of time. */

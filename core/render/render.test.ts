@@ -349,6 +349,14 @@ describe('a mark over all', () => {
     expect(marks(main).flat()).toHaveLength(main.picture.length)
     expect(marks(inset).flat()).toEqual([])
   })
+  it('lies on what is put in, too, which has the whole frame', () => {
+    const card = { kind: 'card' as const, title: 'Ice', text: '', seconds: 4, ink: '#ffffff', ground: '#000000' }
+    const edit = { ...marked('inset'), inserts: [{ id: 'c', at: at(50), what: card }] }
+    const script = write(edit, [screen, camera, sound])
+    const put = script.picture.find((s) => s.layers.some((l) => l.kind === 'still' && l.still.kind === 'card'))
+    expect(put?.layers.map((l) => l.kind === 'still' && l.still.kind)).toEqual(['card', 'picture'])
+    expect(marks(write(edit, [screen, camera, sound], { feed: 'camera', main: false })).flat()).toEqual([])
+  })
   it('goes with the camera where that is alone, and is among the files', () => {
     const inset = write(marked('camera'), [screen, camera, sound], { feed: 'camera', main: true })
     expect(marks(inset).flat()).toHaveLength(inset.picture.length)

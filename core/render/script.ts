@@ -25,6 +25,7 @@ import {
 } from '../picture/layout'
 import type { EditDocument, InsertKind, SoundTreatment, Stretch, Stroke, StretchKind, Watermark } from '../schema/edit'
 import type { KeptSegment, TimeMap } from '../time/time-map'
+import type { PlacedBurnt } from './burnt'
 
 /** One feed of a take. All times in seconds. */
 export interface ScriptFeed {
@@ -48,13 +49,16 @@ export type Still =
   | Extract<StretchKind, { kind: 'text' }>
   | { kind: 'picture'; file: string; opacity: number }
 
-/** One thing seen during a span, bottom-most first. `from` is its own time at the span's start, s. */
+/**
+ * One thing seen during a span, bottom-most first. `from` is its own time at the span's start, s; of what is burnt in, the result's.
+ */
 export type Layer =
   | (Pick<Placed, 'box' | 'clip' | 'edged'> & { kind: 'feed'; feed: number; from: number })
   | (Clipped & { kind: 'video'; file: string; from: number })
   | (Clipped & { kind: 'still'; still: Still })
   | (Clipped & { kind: 'mask'; how: 'blur' | 'solid' })
   | (Clipped & { kind: 'strokes'; strokes: readonly Stroke[]; from: number })
+  | (Clipped & { kind: 'burnt'; items: readonly PlacedBurnt[]; from: number })
 
 /** Something in a box of which no more than `clip` is seen; null for all of it. */
 type Clipped = Pick<Placed, 'box' | 'clip'>
@@ -392,9 +396,15 @@ function stretchLayers(what: StretchKind, into: number, on: Clipped, { assets, f
   }
 }
 
-function insertLayers(what: InsertKind, { assets, frame, part }: Scene): Layer[] {
+function insertLayers(what: InsertKind, scene: Scene): Layer[] {
+  const { edit, frame, part } = scene
   if (part?.main === false) return []
   const whole: Box = { x: 0, y: 0, ...frame }
+  const mark = edit.watermark ? [markLayer(edit.watermark, { box: whole, clip: null }, scene)] : []
+  return [...insertLayer(what, whole, scene), ...mark]
+}
+
+function insertLayer(what: InsertKind, whole: Box, { assets, frame }: Scene): Layer[] {
   switch (what.kind) {
     case 'card':
       return [{ kind: 'still', still: what, box: whole, clip: null }]

@@ -184,7 +184,19 @@ export const Split = Type.Object({ id: Id, at: Seconds }, closed)
 export type Split = Static<typeof Split>
 
 /** A picture over the whole lecture, on whichever picture is the large one. */
-export const Watermark = Type.Object({ file: AssetName, box: ShareBox, opacity: Share }, closed)
+export const Watermark = Type.Object(
+  {
+    file: AssetName,
+    box: ShareBox,
+    opacity: Share,
+    burnt: Type.Optional(
+      Type.Literal(true, {
+        description: 'whether it is in the published films themselves; left out, the player shows it over them',
+      }),
+    ),
+  },
+  closed,
+)
 export type Watermark = Static<typeof Watermark>
 
 /** What is seen behind the speaker on a camera's picture, in place of what was recorded there. */

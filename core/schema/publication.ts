@@ -15,12 +15,17 @@ import { OpenQuestion, QuestionKey, SetPolicy } from './questions'
 /** Bytes per uploaded part. One part is one stored item, so that a range of the media is read without the rest. */
 export const PART_SIZE = 1 << 20
 
-const FileName = Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,60}\\.(mp4|vtt|jpg)$' })
+const FileName = Type.String({ pattern: '^[a-z0-9][a-z0-9-]{0,60}\\.(mp4|vtt|jpg|png)$' })
 
 export const PublishedFile = Type.Object(
   {
     name: FileName,
-    type: Type.Union([Type.Literal('video/mp4'), Type.Literal('text/vtt'), Type.Literal('image/jpeg')]),
+    type: Type.Union([
+      Type.Literal('video/mp4'),
+      Type.Literal('text/vtt'),
+      Type.Literal('image/jpeg'),
+      Type.Literal('image/png'),
+    ]),
     size: Type.Integer({ minimum: 1, maximum: 20 * 2 ** 30 }),
     /** SHA-256 of each part of PART_SIZE bytes (the last may be shorter), lower-case hex. */
     parts: Type.Array(Sha256, { minItems: 1, maxItems: 20 * 1024 }),
@@ -95,6 +100,18 @@ export const PublishedStills = Type.Object(
 )
 export type PublishedStills = Static<typeof PublishedStills>
 
+/** A picture that the player shows over the whole lecture, on whichever picture is the large one. */
+export const PublishedMark = Type.Object(
+  {
+    file: FileName,
+    /** Shares of the picture that it lies on. */
+    box: ShareBox,
+    opacity: Type.Number({ minimum: 0, maximum: 1 }),
+  },
+  closed,
+)
+export type PublishedMark = Static<typeof PublishedMark>
+
 /** What a publication is made of. It asks nothing; questions are sets of their own. */
 export const PublicationManifest = Type.Object(
   {
@@ -121,6 +138,7 @@ export const PublicationManifest = Type.Object(
     links: Type.Array(PublishedLink, { maxItems: 5000 }),
     /** Missing without a picture, and of what was published before there were any. */
     stills: Type.Optional(PublishedStills),
+    watermark: Type.Optional(PublishedMark),
     /**
      * What of the recording is kept, and where in the result it begins (s), so that what was watched is found again in
      * later edits; null for one of version 1, of which it is not known.
@@ -203,6 +221,11 @@ export const SetUpload = Type.Object({ set: PublishedSet, keys: PublicationKeys 
 export type SetUpload = Static<typeof SetUpload>
 
 const SetUploads = Type.Array(SetUpload, { maxItems: 20 })
+/**
+ * Versions of sets, by the sets' ids, that the sender knows to count. What another browser published since is then not
+ * replaced unseen.
+ */
+const KnownSets = Type.Optional(Type.Record(Id, Id))
 
 /** A caption track that is on: WebVTT in the result's time. */
 export const PublishedTrack = Type.Object(
@@ -215,7 +238,7 @@ export const PublishedTracks = Type.Array(PublishedTrack, { maxItems: 30 })
 
 /** The body that opens an upload. */
 export const UploadStart = Type.Object(
-  { manifest: PublicationManifest, captions: PublishedTracks, sets: SetUploads },
+  { manifest: PublicationManifest, captions: PublishedTracks, sets: SetUploads, known: KnownSets },
   closed,
 )
 export type UploadStart = Static<typeof UploadStart>
@@ -225,7 +248,7 @@ export const CaptionsStart = Type.Object({ version: Id, captions: PublishedTrack
 export type CaptionsStart = Static<typeof CaptionsStart>
 
 /** The body that publishes sets of a version that is out already, whose instants they are in. */
-export const SetsStart = Type.Object({ version: Id, sets: SetUploads }, closed)
+export const SetsStart = Type.Object({ version: Id, sets: SetUploads, known: KnownSets }, closed)
 export type SetsStart = Static<typeof SetsStart>
 
 /** What the author's browser is told of what counts: the version, and those of its sets by the sets' ids. */

@@ -34,6 +34,7 @@ export interface RenderRequest {
   part: Part | null
   captions: { language: string; label: string; vtt: string } | null
   chapters: RenderChapter[]
+  burnt: RenderJob['burnt'] | null
   /** Where the server takes the output. */
   url: string
 }
@@ -122,6 +123,7 @@ window.thaw = {
           others: {},
           proposals: (sound?.proposedCuts ?? []).map((p) => ({ ...p, from: recorded(p.from), to: recorded(p.to) })),
           slides: (slides ?? []).map(({ at }, i) => ({ at: recorded(at), title: `Slide ${i + 1}` })),
+          hasSound: sound !== null,
           clipped: sound?.clipping.length ?? 0,
         },
         () => `finish-${made++}`,
@@ -183,6 +185,7 @@ window.thaw = {
           part: request.part,
           captions: request.captions,
           chapters: request.chapters,
+          ...(request.burnt && { burnt: request.burnt }),
         },
         { kind: 'http', url: request.url },
         proxy((s: number) => window.thawProgress(job, 1 - share + share * s)),

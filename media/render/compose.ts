@@ -18,6 +18,7 @@ import {
   type Planes,
 } from '#core/picture/planes'
 import { common, type Box, type Size } from '#core/picture/layout'
+import type { PlacedBurnt } from '#core/render/burnt'
 import type { Layer, Span } from '#core/render/script'
 import type { OpenPicture } from './feed'
 import { drawStill, drawStrokes, strokesState } from './stills'
@@ -98,10 +99,13 @@ export function openComposer(sources: ComposeSources): Composer {
     async *frames(span) {
       const moving = new Map<Layer, Moving>()
       const overlays = new Map<Layer, PlacedOverlay | null>()
+      const burnt = new Map<PlacedBurnt, Overlay>()
       const strokes = new Map<Layer, { state: number; drawn: PlacedOverlay | null }>()
       const pictures = span.layers.map(pictureOf).filter((p) => p !== null)
       const changes =
-        pictures.length > 0 || span.light[0] !== span.light[1] || span.layers.some((l) => l.kind === 'strokes')
+        pictures.length > 0 ||
+        span.light[0] !== span.light[1] ||
+        span.layers.some((l) => l.kind === 'strokes' || l.kind === 'burnt')
       const rate = movingRate(pictures) ?? (changes ? 30 : span.layers.length > 0 ? STILL_RATE : BLANK_RATE)
       const count = Math.max(1, Math.round(span.length * rate))
       for (const layer of span.layers) {
@@ -148,7 +152,7 @@ export function openComposer(sources: ComposeSources): Composer {
                 known !== undefined
                   ? known
                   : clipped(
-                      { overlay: await drawStill(layer.still, layer.box, how, sources.blob), ...layer.box },
+                      { overlay: await drawStill(layer.still, layer.box, how, sources.blob, frame), ...layer.box },
                       layer.clip,
                     )
               overlays.set(layer, placed)
@@ -164,6 +168,15 @@ export function openComposer(sources: ComposeSources): Composer {
                   (known = { state, drawn: clipped(drawStrokes(layer.strokes, at, layer.box, how), layer.clip) }),
                 )
               if (known.drawn) blend(out, known.drawn.overlay, known.drawn.x, known.drawn.y)
+            } else if (layer.kind === 'burnt') {
+              const at = layer.from + (i + 0.5) / rate
+              for (const item of burnt.keys()) if (item.to <= at) burnt.delete(item)
+              for (const item of layer.items.filter(({ from, to }) => at >= from && at < to)) {
+                const { x, y } = item.box
+                const overlay = burnt.get(item) ?? (await drawStill(item.still, item.box, how, sources.blob, frame))
+                burnt.set(item, overlay)
+                blend(out, overlay, x, y)
+              }
             }
           }
           const light = span.light[0] + (span.light[1] - span.light[0]) * ((i + 0.5) / count)

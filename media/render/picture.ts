@@ -185,9 +185,7 @@ function composed(
   if (count === 0 && !(isLast && end > at)) return null
   const until = isLast || rate === null ? end : at + count / rate
   const by = at - span.at
-  const layers = span.layers.map((l) =>
-    l.kind === 'feed' || l.kind === 'video' || l.kind === 'strokes' ? { ...l, from: l.from + by } : l,
-  )
+  const layers = span.layers.map((l) => (l.kind === 'still' || l.kind === 'mask' ? l : { ...l, from: l.from + by }))
   return { kind: 'compose', span: { ...span, at, length: until - at, layers }, at, end: until }
 }
 

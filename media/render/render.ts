@@ -29,8 +29,12 @@ import {
   type ScriptAssets,
   type ScriptFeed,
 } from '#core/render/script'
+import { burntCaptions, burntLinks, withBurnt, type Burnt } from '#core/render/burnt'
+import type { PublishedLink } from '#core/schema/publication'
 import { subtitlePlaylist, withSubtitles } from '#core/packages/hls'
-import { withChapters } from '#core/packages/mp4-chapters'
+import { readVtt } from '#core/captions/vtt'
+import { standingOf } from '#core/captions/position'
+import { inTurn, withText, type Mp4Captions } from '#core/packages/mp4-text'
 import { frontBoxes, moveChunks } from '#core/packages/mp4-index'
 import { openStore, type Store, type StoreAddress } from '../store'
 import { movingRate, openComposer, type Composer } from './compose'
@@ -54,6 +58,8 @@ export interface RenderJob {
   part?: Part | null
   /** Captions of the result, in result time; they go into the file where it has a place for them. */
   captions: { language: string; label: string; vtt: string } | null
+  /** Captions (WebVTT) and link cards that are burnt into the picture, in result time. */
+  burnt?: { vtt: string | null; links: readonly PublishedLink[] }
   /** Chapters of the result; they go into MP4 and M4A files. */
   chapters?: readonly RenderChapter[]
 }
@@ -86,20 +92,27 @@ interface Form {
   video: readonly VideoCodec[]
   audio: readonly AudioCodec[]
   keyFrameInterval: number
-  captions: boolean
+  /** Where captions stand inside: in a track that the writer makes, in one that is added to the index, or nowhere. */
+  captions: 'written' | 'added' | 'none'
 }
 
 /** What each form holds, the preferred codec for encoding first. */
 const forms: Record<RenderFormat, Form> = {
-  mp4: { file: 'media.mp4', video: ['avc', 'vp9', 'av1'], audio: ['aac', 'opus'], keyFrameInterval: 5, captions: true },
-  webm: { file: 'media.webm', video: ['vp9', 'vp8', 'av1'], audio: ['opus'], keyFrameInterval: 5, captions: true },
-  m4a: { file: 'media.m4a', video: [], audio: ['aac', 'opus'], keyFrameInterval: 5, captions: false },
+  mp4: {
+    file: 'media.mp4',
+    video: ['avc', 'vp9', 'av1'],
+    audio: ['aac', 'opus'],
+    keyFrameInterval: 5,
+    captions: 'added',
+  },
+  webm: { file: 'media.webm', video: ['vp9', 'vp8', 'av1'], audio: ['opus'], keyFrameInterval: 5, captions: 'written' },
+  m4a: { file: 'media.m4a', video: [], audio: ['aac', 'opus'], keyFrameInterval: 5, captions: 'none' },
   hls: {
     file: 'index.m3u8',
     video: ['avc', 'vp9', 'av1'],
     audio: ['aac', 'opus'],
     keyFrameInterval: SEGMENT,
-    captions: false,
+    captions: 'none',
   },
 }
 
@@ -132,14 +145,17 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
   let opened: OpenScript | null = null
   try {
     opened = await openScript(job)
-    const { script, pictureOf, soundOf, composer } = opened
+    const { pictureOf, soundOf, composer } = opened
+    const script = withBurnt(opened.script, burntOf(job.burnt))
     const form = forms[job.format]
     const seen = script.frame && form.video.length > 0
     if (!seen && !script.sounds) throw new InvalidScript('There is no sound to make a file of.')
     const picture = seen
       ? await planPicture(script, pictureOf, { codecs: form.video, keyFrameInterval: form.keyFrameInterval })
       : null
-    const sound = script.sounds ? await planSoundTrack(script, soundOf, form.audio) : null
+    const sound = script.sounds ? await planSoundTrack(script, soundOf, form.audio, scratchFor(to)) : null
+    const added = form.captions === 'added' && job.captions ? mp4Captions(job.captions, script.frame) : null
+    const titles = (job.chapters ?? []).map(titleOf)
     const files = [form.file]
     let main = ''
     const output = new Output({
@@ -155,12 +171,12 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     if (video && picture)
       output.addVideoTrack(video, {
         rotation: picture.rotation,
-        maximumPacketCount: packetBound(picture, script.length) + chapterBound(job.chapters),
+        maximumPacketCount: packetBound(picture, script.length) + textBound(added, titles),
       })
     const audio = sound && new EncodedAudioPacketSource(sound.codec)
     if (audio && sound)
-      output.addAudioTrack(audio, { maximumPacketCount: sound.packetCount + chapterBound(job.chapters) })
-    const captions = job.captions && form.captions ? new TextSubtitleSource('webvtt') : null
+      output.addAudioTrack(audio, { maximumPacketCount: sound.packetCount + textBound(added, titles) })
+    const captions = job.captions && form.captions === 'written' ? new TextSubtitleSource('webvtt') : null
     if (captions && job.captions)
       output.addSubtitleTrack(captions, {
         languageCode: iso639(job.captions.language),
@@ -173,14 +189,15 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
       captions.close()
     }
 
-    // Measuring the loudness beforehand takes about as long as everything else.
+    // Measuring the loudness beforehand takes about as long as everything else; taking noise out, most of the time.
     let passed = 0
-    const twice = script.treatment.loudness !== null
+    const { loudness, noise } = script.treatment
+    const beforehand = loudness === null ? 0 : noise === 'reduce' ? 0.9 : 0.5
     let told = 0
     const report = (share: number) => {
       if (performance.now() - told < TELL_EVERY) return
       told = performance.now()
-      onProgress(twice ? 0.5 * passed + 0.5 * share : share)
+      onProgress(beforehand * passed + (1 - beforehand) * share)
     }
     const sounding =
       sound && audio
@@ -219,7 +236,7 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     await pumpSound(Infinity)
     await output.finalize()
     if (job.format === 'mp4' || job.format === 'm4a')
-      await tightenIndex(store, form.file, job.chapters ?? [], script.length)
+      await tightenIndex(store, form.file, { chapters: titles, captions: added }, script.length)
     if (job.format === 'hls') files.push(...(await writeMain(store, form.file, main, job.captions, script.length)))
     await store.finish()
     onProgress(1)
@@ -238,6 +255,9 @@ export async function render(job: RenderJob, to: StoreAddress, onProgress: (shar
     opened?.close()
   }
 }
+
+/** Under which name scratch files are made beside an output. */
+const scratchFor = (to: StoreAddress): string => (to.kind === 'scratch' ? to.name : `http-${crypto.randomUUID()}`)
 
 /** A script with the files that it plays, open. */
 interface OpenScript {
@@ -336,9 +356,38 @@ const soundNote = (format: RenderFormat, sound: SoundPlan | null): string =>
 /** Room for the index at the start of an MP4: frames may come a little closer together than their usual rate. */
 const packetBound = (picture: PicturePlan, length: number): number => Math.ceil(length * picture.frameRate * 1.5) + 256
 
-/** The same as packets, for chapters, each of which takes some 40 bytes besides its title. */
-const chapterBound = (chapters: readonly RenderChapter[] = []): number =>
-  chapters.reduce((sum, { title }) => sum + 10 + title.length, chapters.length > 0 ? 200 : 0)
+/** The same as packets, of which each has room for 16 bytes at least, for text that is added to the index. */
+function textBound(captions: Mp4Captions | null, titles: readonly { title: Uint8Array }[]): number {
+  // Besides its text, a sample takes some 30 bytes of tables, and what of it is set otherwise 12 each.
+  const cueBytes = ({ lines }: Mp4Captions['cues'][number]) =>
+    90 + lines.reduce((sum, line) => sum + line.reduce((n, { text }) => n + 3 * text.length + 12, 1), 0)
+  const said = captions?.cues.reduce((sum, cue) => sum + cueBytes(cue), 1000) ?? 0
+  const named = titles.reduce((sum, { title }) => sum + 60 + title.length, titles.length > 0 ? 1000 : 0)
+  return Math.ceil((said + named) / 16)
+}
+
+function burntOf(wanted: RenderJob['burnt']): Burnt[] {
+  let count = 0
+  const cues = wanted?.vtt ? readVtt(wanted.vtt, () => String(count++)).cues : []
+  return [...burntCaptions(cues), ...burntLinks(wanted?.links ?? [])]
+}
+
+/** Captions as an MP4 has them inside. @param frame of the picture, px */
+function mp4Captions(
+  { language, label, vtt }: NonNullable<RenderJob['captions']>,
+  frame: Script['frame'],
+): Mp4Captions {
+  let count = 0
+  const { cues } = readVtt(vtt, () => String(count++))
+  const placed = cues.map((cue) => ({ ...cue, top: standingOf(cue).line === 'top' }))
+  const { width, height } = frame ?? { width: 640, height: 360 }
+  return { cues: inTurn(placed), language: iso639(language), label, width, height }
+}
+
+const titleOf = ({ at, title }: RenderChapter) => ({
+  at,
+  title: new TextEncoder().encode(title.replace(/[\r\n]+/g, ' ').trim() || 'Chapter'),
+})
 
 async function scriptFeeds(described: readonly RenderFeed[], opened: readonly OpenFeed[]): Promise<ScriptFeed[]> {
   const out: ScriptFeed[] = []
@@ -393,28 +442,25 @@ async function measureAssets(
 }
 
 /**
- * Takes the room out that was kept for the index and not needed: who watches would wait for it. Chapters go into that
- * room first.
+ * Takes the room out that was kept for the index and not needed: who watches would wait for it. Chapters and captions go into
+ * that room first.
  */
 async function tightenIndex(
   store: Store,
   file: string,
-  chapters: readonly RenderChapter[],
+  text: Parameters<typeof withText>[1],
   length: number,
 ): Promise<void> {
-  const titles = chapters.map(({ at, title }) => ({
-    at,
-    title: new TextEncoder().encode(title.replace(/[\r\n]+/g, ' ').trim() || 'Chapter'),
-  }))
   const front = await frontBoxes((at, size) => store.read(file, at, size))
   if (!front) return
   const moov = new Uint8Array(await store.read(file, front.moov.at, front.moov.size))
-  const named = chapters.length > 0 ? withChapters(moov, titles, length, front.moov.at) : moov
+  const isAdded = text.chapters.length > 0 || text.captions !== null
+  const named = isAdded ? withText(moov, text, length, front.moov.at) : moov
   const spare = front.free - (named.length - moov.length)
-  if (spare < 0) throw new Error('There is no room for so many chapters in a film so short.')
-  if (spare === 0 && named === moov) return
+  if (spare < 0) throw new Error('There is no room for so much text in a film so short.')
+  if (spare === 0 && !isAdded) return
   moveChunks(moov, spare)
-  const written = named === moov ? moov : withChapters(moov, titles, length, front.moov.at)
+  const written = isAdded ? withText(moov, text, length, front.moov.at) : moov
   await store.write(file, front.moov.at, written)
   await store.moveUp(file, front.media, spare)
 }

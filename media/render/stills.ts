@@ -1,11 +1,12 @@
 /** Draws what does not move – cards, lines of text, pictures, strokes – once, as overlays over I420 planes. */
 import { max, min } from 'd3-array'
-import type { Box } from '#core/picture/layout'
+import type { Box, Size } from '#core/picture/layout'
 import { fromRgba, type ColourMatrix, type Overlay } from '#core/picture/planes'
+import type { BurntStill } from '#core/render/burnt'
 import type { Still } from '#core/render/script'
 import { strokePath } from '#core/picture/strokes'
 import type { Stroke } from '#core/schema/edit'
-import { loadFonts, paintWords } from './words'
+import { loadFonts, paintBurnt, paintWords } from './words'
 
 function canvasOf(width: number, height: number): OffscreenCanvasRenderingContext2D {
   const g = new OffscreenCanvas(width, height).getContext('2d', { willReadFrequently: true })
@@ -13,12 +14,16 @@ function canvasOf(width: number, height: number): OffscreenCanvasRenderingContex
   return g
 }
 
-/** Draws a still into an overlay of the size of `box`. `blobOf` finds the file of a picture by its name. */
+/**
+ * Draws a still into an overlay of the size of `box`. `blobOf` finds the file of a picture by its name.
+ * @param frame that it stands in, px
+ */
 export async function drawStill(
-  still: Still,
+  still: Still | BurntStill,
   box: Box,
   how: ColourMatrix,
   blobOf: (name: string) => Blob,
+  frame: Size,
 ): Promise<Overlay> {
   const { width, height } = box
   const g = canvasOf(width, height)
@@ -32,7 +37,8 @@ export async function drawStill(
     image.close()
   } else {
     await loadFonts(self.fonts)
-    paintWords(g, still, box)
+    if (still.kind === 'caption' || still.kind === 'plate') paintBurnt(g, still, box, frame)
+    else paintWords(g, still, box)
   }
   return fromRgba(g.getImageData(0, 0, width, height).data, width, height, how)
 }

@@ -2,6 +2,7 @@
 import atkinson from '@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2?url'
 import fraunces from '@fontsource-variable/fraunces/files/fraunces-latin-wght-normal.woff2?url'
 import type { Size } from '#core/picture/layout'
+import type { BurntStill } from '#core/render/burnt'
 import type { Still } from '#core/render/script'
 
 const TEXT = 'Atkinson Hyperlegible Next'
@@ -32,6 +33,15 @@ export function paintWords(g: Pen, still: Words, size: Size): void {
   if (still.kind === 'card') drawCard(g, still, size)
   // The size of letters is a share of the picture's height, of which the box is a share too.
   else drawText(g, still, size, still.size === undefined ? null : (still.size / still.box.height) * size.height)
+}
+
+/**
+ * Draws what is burnt in, into a canvas of `size` px. The fonts have to be loaded before.
+ * @param frame that it stands in, px
+ */
+export function paintBurnt(g: Pen, still: BurntStill, size: Size, frame: Size): void {
+  if (still.kind === 'caption') drawCaption(g, still, size, frame)
+  else drawPlate(g, still, size, frame)
 }
 
 /** Breaks text into lines no wider than `width` px; a word longer than a line stays whole. */
@@ -118,4 +128,69 @@ function drawText(g: Pen, still: Extract<Still, { kind: 'text' }>, { width, heig
   g.textBaseline = 'middle'
   const x = { left: inset, center: width / 2, right: width - inset }[align]
   lines.forEach((words, i) => g.fillText(words, x, height / 2 + (i - (lines.length - 1) / 2) * px * LEADING))
+}
+
+function drawPlate(
+  g: Pen,
+  { words, ink, ground, corner }: Extract<BurntStill, { kind: 'plate' }>,
+  { width, height }: Size,
+  frame: Size,
+): void {
+  g.fillStyle = ground
+  g.beginPath()
+  g.roundRect(0, 0, width, height, Math.min(corner * frame.height, Math.min(width, height) / 2))
+  g.fill()
+  const inset = Math.min(width, height) * 0.12
+  const column = { width: width - 2 * inset, height: height - 2 * inset }
+  const font = (px: number) => `500 ${px}px "${TEXT}"`
+  const { px, lines } = fitText(g, words, font, 0.045 * frame.height, column)
+  g.font = font(px)
+  g.fillStyle = ink
+  g.textAlign = 'center'
+  g.textBaseline = 'middle'
+  lines.forEach((line, i) => g.fillText(line, width / 2, height / 2 + (i - (lines.length - 1) / 2) * px * LEADING))
+}
+
+/** A caption's letters, as a share of the frame's height, and the room beside them on their plate, in letters. */
+const [CAPTION, BESIDE] = [0.046, 0.45]
+const PLATE = 'rgb(0 0 0 / 75%)'
+
+/** Each line on a plate as wide as it is; letters get smaller where they would not fit. */
+function drawCaption(
+  g: Pen,
+  { lines, line, align }: Extract<BurntStill, { kind: 'caption' }>,
+  { width, height }: Size,
+  frame: Size,
+): void {
+  type Set = (typeof lines)[number][number]
+  const font = (set: Set, px: number) =>
+    `${set.italic ? 'italic ' : ''}${set.bold ? 700 : 500} ${px}px "${TEXT}", sans-serif`
+  const measured = (set: Set, px: number) => {
+    g.font = font(set, px)
+    return g.measureText(set.text).width
+  }
+  const widthOf = (sets: (typeof lines)[number], px: number) => sets.reduce((sum, set) => sum + measured(set, px), 0)
+  let px = CAPTION * frame.height
+  const fits = () =>
+    lines.length * px * LEADING <= height && lines.every((sets) => widthOf(sets, px) + 2 * BESIDE * px <= width)
+  while (px > 8 && !fits()) px *= 0.94
+  const tall = px * LEADING
+  const first = line === 'top' ? 0 : height - lines.length * tall
+  g.textAlign = 'left'
+  g.textBaseline = 'middle'
+  lines.forEach((sets, i) => {
+    const wide = widthOf(sets, px) + 2 * BESIDE * px
+    const left = { left: 0, center: (width - wide) / 2, right: width - wide }[align]
+    const middle = first + (i + 0.5) * tall
+    g.fillStyle = PLATE
+    g.fillRect(left, middle - tall / 2, wide, tall)
+    g.fillStyle = '#ffffff'
+    let x = left + BESIDE * px
+    for (const set of sets) {
+      const long = measured(set, px)
+      g.fillText(set.text, x, middle)
+      if (set.underlined) g.fillRect(x, middle + 0.42 * px, long, Math.max(1, 0.06 * px))
+      x += long
+    }
+  })
 }

@@ -5,6 +5,8 @@ import { execFileSync } from 'node:child_process'
 import { readFileSync, readdirSync } from 'node:fs'
 import { join } from 'node:path'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
+import { readSrt } from '#core/captions/srt'
+import { readVtt, writeTimestamp } from '#core/captions/vtt'
 import type { EditCommand } from '#core/schema/edit-command'
 import { recorded as at } from '#core/time/units'
 import { openEngine } from '../../scripts/engine.mjs'
@@ -408,6 +410,31 @@ describe('sound', () => {
     expect(tone(heard, 300, 6.5, 7.5) / plain.low).toBeCloseTo(0.251, 1)
     expect(tone(heard, 300, 9, 10) / plain.low).toBeCloseTo(1, 1)
   })
+  lengthy('loses it in stretches that are treated side by side, without a seam between them', async () => {
+    const noisy = inFolder('noisy-long.m4a')
+    const speech = inFolder('speech-long.wav')
+    const said =
+      'Glaciers move slowly. The snow that falls on them becomes ice, and the ice flows downhill by its weight.'
+    execFileSync('flite', ['-voice', 'slt', '-t', said, '-o', speech])
+    const noise = 'anoisesrc=c=white:a=0.02:r=48000:seed=3:d=95'
+    const mixed = '[0:a]aresample=48000[s];[s][1:a]amix=inputs=2:duration=shortest:normalize=0'
+    ffmpeg('-stream_loop', '-1', '-i', speech, '-f', 'lavfi', '-i', noise, '-filter_complex', mixed, noisy)
+    const out = inFolder('quiet-long.m4a')
+    const sound = { noise: 'reduce' as const, loudness: -16, truePeak: -1 }
+    await engine.render({ file: noisy, edit: { ...edit(), sound }, format: 'm4a' }, out, () => undefined)
+    const [before, after] = [samples(noisy), samples(out)]
+    expect(Math.abs(after.length - before.length)).toBeLessThan(4800)
+    for (const joint of [30, 60, 90]) {
+      // In its place on both sides, and no click: no step that speech does not have.
+      for (const side of [joint - 2, joint + 1])
+        expect(Math.abs(lag(after, side, before, side).lag)).toBeLessThan(0.002)
+      const step = (from: number, to: number) =>
+        after
+          .subarray(from * 48_000, to * 48_000)
+          .reduce((most, s, i, all) => Math.max(most, Math.abs(s - (all[i - 1] ?? s))), 0)
+      expect(step(joint - 0.1, joint + 0.1)).toBeLessThan(1.2 * step(joint - 6, joint - 1))
+    }
+  })
   test('loses steady noise and keeps its place', async () => {
     const speech = inFolder('speech.wav')
     execFileSync('flite', [
@@ -457,6 +484,7 @@ describe('sound', () => {
 describe('forms', () => {
   const vtt = 'WEBVTT\n\n00:00:01.000 --> 00:00:03.000\nGlaciers move.\n'
   const captions = { language: 'en', label: 'English', vtt }
+  const stamp = (seconds: number) => writeTimestamp(seconds, '.')
   const streams = (file: string) =>
     execFileSync('ffprobe', ['-v', 'error', '-show_entries', 'stream=codec_type,codec_name', '-of', 'csv=p=0', file], {
       encoding: 'utf8',
@@ -464,9 +492,47 @@ describe('forms', () => {
       .trim()
       .split('\n')
       .sort()
-  test('MP4 carries captions', async () => {
-    const { out } = await render('captions.mp4', cuts([2, 3]), { captions })
-    expect(streams(out)).toHaveLength(3)
+  test('MP4 carries captions as timed text, which other programs read', async () => {
+    const cues = Array.from(
+      { length: 400 },
+      (_, i) => `${stamp(0.02 * i + 1)} --> ${stamp(0.02 * i + 1.02)}\nWord ${i}.\n`,
+    )
+    const many = { ...captions, vtt: `WEBVTT\n\n${cues.join('\n')}` }
+    for (const [name, given, count] of [
+      ['captions.mp4', captions, 1],
+      ['many.mp4', many, 400],
+    ] as const) {
+      const { out } = await render(name, cuts([2, 3]), { captions: given, chapters: [{ at: 0, title: 'Gain' }] })
+      expect(streams(out)).toContain('mov_text,subtitle')
+      const srt = execFileSync('ffmpeg', ['-v', 'error', '-i', out, '-map', '0:s', '-f', 'srt', '-'], {
+        encoding: 'utf8',
+      })
+      const said = readSrt(srt.replace(/<\/?font[^>]*>/g, ''), () => '').cues.map(({ from, to, text }) => [
+        from,
+        to,
+        text,
+      ])
+      const meant = readVtt(given.vtt, () => '').cues.map(({ from, to, text }) => [from, to, text])
+      expect(said).toEqual(meant)
+      expect(said).toHaveLength(count)
+    }
+  })
+  test('captions and link cards are burnt into the picture where they are shown, and the rest is copied', async () => {
+    const box = { x: 0.1, y: 0.1, width: 0.4, height: 0.2 }
+    const card = { id: 'l', from: 4, to: 5, words: 'The data', target: { at: 0 }, box, corner: 0.02 }
+    const burnt = { vtt, links: [{ ...card, ink: '#ffffff', ground: '#0000ff' }] }
+    const { out, made } = await render('burnt.mp4', cuts([2, 3]), { burnt })
+    const { out: plain } = await render('plain.mp4', cuts([2, 3]))
+    expect(frameNumbers(out)).toEqual(frameNumbers(plain))
+    expect(made.encoded).toBeGreaterThan(3)
+    expect(made.encoded).toBeLessThan(7)
+    const lightAt = (file: string, time: number) => colour(file, time, [300, 343, 40, 2])[0]!
+    const cardAt = (time: number) => colour(out, time, [70, 50, 10, 40])[1]!
+    expect(lightAt(out, 2)).toBeLessThan(0.6 * lightAt(plain, 2))
+    expect(Math.abs(lightAt(out, 3.5) - lightAt(plain, 3.5))).toBeLessThan(4)
+    // Blue has much of Cb.
+    expect(cardAt(4.5)).toBeGreaterThan(200)
+    expect(cardAt(5.5)).toBeLessThan(200)
   })
   lengthy('WebM of an H.264 recording is encoded anew, and says why', async () => {
     const { out, made } = await render('other.webm', cuts([2, 9.5]), { format: 'webm', captions })

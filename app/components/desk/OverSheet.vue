@@ -2,8 +2,9 @@
 import { EyeOff, Image, Pencil, Square, Stamp, Type as TypeIcon } from 'lucide-vue-next'
 import type { Timed } from '#core/documents/items'
 import { sayFeed } from '#core/record/recording'
-import type { ShareBox, Stretch, StretchKind } from '#core/schema/edit'
+import type { ShareBox, Stretch, StretchKind, Watermark } from '#core/schema/edit'
 import { insertAt } from '#core/time/time-map'
+import { sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
 import { scriptPlayerKey } from '~/composables/use-script-player'
 import { stageKey } from '~/composables/use-stage'
@@ -67,6 +68,9 @@ async function layFiles(assets: readonly AssetRow[]): Promise<void> {
     if (assets.length > 1 && laid && 'to' in laid) media.seekRecorded(recorded(laid.to))
   }
 }
+function withBurnt({ burnt: _, ...mark }: Watermark, burnt: boolean): Watermark {
+  return burnt ? { ...mark, burnt: true } : mark
+}
 async function putMark([asset]: readonly AssetRow[]): Promise<void> {
   if (!asset) return
   await desk.command({ do: 'watermark', watermark: { file: asset.hash, box: box(0.86, 0.04, 0.1, 0.1), opacity: 0.6 } })
@@ -111,7 +115,7 @@ async function putMark([asset]: readonly AssetRow[]): Promise<void> {
     </ItemList>
     <section class="mark">
       <h2>Mark over the whole lecture</h2>
-      <p v-if="!mark" class="quiet">A small picture, such as a crest. All of the picture is then encoded anew.</p>
+      <p v-if="!mark" class="quiet">A small picture, such as a crest.</p>
       <template v-else>
         <BoxFields
           :box="mark.box"
@@ -126,15 +130,32 @@ async function putMark([asset]: readonly AssetRow[]): Promise<void> {
           "
           @keydown.stop
         />
+        <el-checkbox
+          :model-value="mark.burnt ?? false"
+          @update:model-value="
+            desk.command({ do: 'watermark', watermark: withBurnt(mark, Boolean($event)) }, 'watermark-burnt')
+          "
+          >Put it into the film itself</el-checkbox
+        >
+        <p class="quiet">
+          {{
+            mark.burnt
+              ? `All of the picture is encoded anew each time it is published: some ${sayDuration(desk.map.length / 2)}.`
+              : 'The player shows it over the film, and publishing takes no longer. Students who may save the film get it without the mark; what you save yourself has it.'
+          }}
+        </p>
       </template>
-      <BringButton
-        :label="mark ? 'Another mark …' : 'Put a mark …'"
-        field="Picture for the mark"
-        :icon="Stamp"
-        only="picture"
-        @bring="putMark"
-        @problem="problem = $event"
-      />
+      <div class="row">
+        <BringButton
+          :label="mark ? 'Another mark …' : 'Put a mark …'"
+          field="Picture for the mark"
+          :icon="Stamp"
+          only="picture"
+          @bring="putMark"
+          @problem="problem = $event"
+        />
+        <el-button v-if="mark" @click="desk.command({ do: 'watermark', watermark: null })">Take it off</el-button>
+      </div>
     </section>
   </div>
 </template>

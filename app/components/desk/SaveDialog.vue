@@ -12,8 +12,13 @@ const desk = useDesk()
 const jobs = useJobs()
 const format = ref<SaveOptions['format'] | 'archive'>('mp4')
 const captions = ref<SaveOptions['captions']>('beside')
+const links = ref(true)
 const hasCaptions = computed(() => (desk.captions?.cues.length ?? 0) > 0)
-const takes = computed(() => saveForms.find((f) => f.format === format.value)?.takesCaptions ?? false)
+const hasLinks = computed(() => (desk.links?.links.length ?? 0) > 0)
+const form = computed(() => saveForms.find((f) => f.format === format.value))
+const takes = computed(() => form.value?.takesCaptions ?? false)
+/** Whether all of the picture is encoded, which takes its time. */
+const isBurnt = computed(() => takes.value && hasCaptions.value && captions.value === 'burnt')
 const busy = ref(false)
 const problem = ref('')
 
@@ -36,7 +41,11 @@ const save = () =>
     if (!parts) throw new Error('This lecture is not there any more.')
     if (format.value === 'archive') return `Saved “${await saveArchive(parts.lecture.id, jobs)}”.`
     const wanted = takes.value && hasCaptions.value ? captions.value : 'none'
-    const { name, note } = await saveResult(parts, { format: format.value, captions: wanted }, jobs)
+    const { name, note } = await saveResult(
+      parts,
+      { format: format.value, captions: wanted, links: Boolean(form.value?.seen) && links.value },
+      jobs,
+    )
     return [`Saved “${name}”.`, note].filter(Boolean).join(' ')
   })
 const savePicture = () =>
@@ -54,7 +63,10 @@ const savePicture = () =>
       The recordings, the edit, captions, questions, revisions and what can be undone, for Thaw in another browser to
       open.
     </p>
-    <p v-else class="quiet">What is saved is the lecture as it stands here, as students would see it, in one frame.</p>
+    <p v-else class="quiet">
+      What is saved is the lecture as it stands here, in one frame. Questions are not asked in a file, and links cannot
+      be pressed.
+    </p>
     <p>
       <label
         >As
@@ -66,8 +78,14 @@ const savePicture = () =>
     </p>
     <el-radio-group v-if="takes && hasCaptions" v-model="captions" aria-label="Captions of the file">
       <el-radio value="beside">Captions and chapters beside it, zipped</el-radio
-      ><el-radio value="inside">Captions inside</el-radio><el-radio value="none">No captions</el-radio>
+      ><el-radio value="inside">Captions inside, to be switched on and off</el-radio
+      ><el-radio value="burnt">Captions in the picture, always shown</el-radio
+      ><el-radio value="none">No captions</el-radio>
     </el-radio-group>
+    <el-checkbox v-if="form?.seen && hasLinks" v-model="links">Link cards in the picture</el-checkbox>
+    <p v-if="isBurnt" class="quiet">
+      The picture is encoded anew wherever there are captions: this takes about half as long as the lecture lasts.
+    </p>
     <p v-if="problem" class="notice bad" role="alert">{{ problem }}</p>
     <p v-if="busy" class="quiet" role="status">It is being made; how far it is stands under Jobs.</p>
     <template #footer>
