@@ -36,6 +36,9 @@ function isNetwork(value) {
 const frameSource =
   /^('self'|'none'|\*|[a-z][a-z\d+.-]*:|([a-z][a-z\d+.-]*:\/\/)?(\*|(\*\.)?[a-z\d-]+(\.[a-z\d-]+)*)(:(\d+|\*))?(\/[^\s;,]*)?)$/i
 
+/** Whether it is a host, with or without a port, as an address names it. @param {string} value */
+const isHost = (value) => URL.canParse(`http://${value}`) && new URL(`http://${value}`).host === value.toLowerCase()
+
 /** Characters of a key that nobody guesses. */
 const MIN_KEY_LENGTH = 12
 
@@ -137,6 +140,17 @@ export const settings = [
     problem: addressProblem,
   },
   {
+    name: 'THAW_CAPTIONING_HOSTS',
+    what: 'Hosts in your own network that a captioning service may run on, separated by commas: `captions.internal, 10.0.0.7:8080`. Hosts on the internet need not be listed.',
+    unset: 'none but the one of `THAW_CAPTIONING`',
+    problem(value) {
+      const wrong = value.split(/[\s,]+/).filter((one) => one && !isHost(one))
+      return wrong.length === 0
+        ? null
+        : `but “${wrong[0]}” is not a host. List names or addresses separated by commas, such as captions.internal.`
+    },
+  },
+  {
     name: 'THAW_RECOGNISER',
     what: 'The speech recogniser that [drafts captions](formats.md#speech): path of a program or address of a service.',
     unset: 'Debian’s pocketsphinx, if installed',
@@ -152,6 +166,15 @@ export const settings = [
         ? null
         : `but “${wrong[0]}” is not a language tag. List BCP 47 tags separated by commas, such as en,fr.`
     },
+  },
+  {
+    name: 'THAW_RETENTION_DAYS',
+    what: 'Days after which answers, grades and watching of a student at a lecture are deleted, counted from the last of them; the activity log too.',
+    unset: 'nothing is deleted by age',
+    problem: (value) =>
+      /^\d+$/.test(value) && Number(value) >= 30 && Number(value) <= 36_500
+        ? null
+        : 'which is not a number of days. Give a whole number from 30 to 36500, such as 400.',
   },
   {
     name: 'THAW_PARTS',

@@ -92,7 +92,7 @@ beforeEach(async () => {
     locks: { request: async (...all: unknown[]) => (all.at(-1) as (lock: object) => unknown)({}) },
   })
   vi.stubGlobal('fetch', async (url: string, init: RequestInit = {}) => {
-    if (url === '/api/author/session') return new Response(null, { status: 204 })
+    if (url === '/api/author/session') return Response.json({ signedIn: true, says: '' })
     const path = url.replace('/api/captioning', '/api')
     asked.push(`${init.method ?? 'GET'} ${path.replace(/^.*orders\/[^/]+/, '')}`)
     const { signal: _, ...rest } = init

@@ -5,6 +5,7 @@
 import { access, constants, readFile } from 'node:fs/promises'
 import { Word } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
+import { limitedText, TooLarge } from '../utils/outgoing'
 import type { Recogniser } from './recogniser'
 import { runProgram } from './run'
 
@@ -46,8 +47,8 @@ export const program = (path: string, languages: readonly string[]): Recogniser 
   },
 })
 
-/** Longest that a service may take for a piece, ms. */
-const PATIENCE = 300_000
+/** Longest that a service may take for a piece, ms, and most that it may say of it, bytes. */
+const [PATIENCE, MOST] = [300_000, 4 << 20]
 
 /** A form is posted: the piece (`sound`), its `language`, and the course's `vocabulary`, a line of text each. */
 export const service = (address: string, languages: readonly string[]): Recogniser => ({
@@ -67,9 +68,9 @@ export const service = (address: string, languages: readonly string[]): Recognis
         headers: { accept: 'application/x-ndjson' },
         signal: AbortSignal.any([signal, AbortSignal.timeout(PATIENCE)]),
       })
-      if (response.ok) return readWords(await response.text())
+      if (response.ok) return readWords(await limitedText(response, MOST))
     } catch (error) {
-      if (error instanceof Error && error.message.startsWith('Line ')) throw error
+      if (error instanceof TooLarge || (error instanceof Error && error.message.startsWith('Line '))) throw error
       throw new Error(`The speech recogniser at ${url.origin} cannot be reached.`, { cause: error })
     }
     throw new Error(`The speech recogniser at ${url.origin} answered ${response.status}.`)

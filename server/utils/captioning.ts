@@ -7,7 +7,7 @@ import { Type, type Static, type TSchema } from '@sinclair/typebox'
 import { OrderStanding, ServiceAccount } from '#core/schema/captioning'
 import { InvalidDocument, parseAs } from '#core/schema/validate'
 import { refuse } from './border'
-import { limitedText, TooLarge } from './outgoing'
+import { askOutside, foreignWords, limitedText, NotAllowed, TooLarge } from './outgoing'
 import { useStore } from './storage'
 
 export const Connection = Type.Object(
@@ -45,24 +45,41 @@ interface Asked {
   length?: number
 }
 
+type Answered = Awaited<ReturnType<typeof askOutside>>
+
+/** The service that ships, where it runs beside. */
+const near = () => process.env.THAW_CAPTIONING ?? ''
+/** Hosts in a private network that a service may be on: the one that runs beside, and those that are listed. */
+const trusted = () => [
+  ...(near() ? [new URL(near()).host] : []),
+  ...(process.env.THAW_CAPTIONING_HOSTS ?? '').split(/[\s,]+/).filter(Boolean),
+]
+
 /** Asks the service. What it refuses is told with its own words. */
-async function ask({ address, key }: Connection, path: string, asked: Asked = {}): Promise<Response> {
+async function ask({ address, key }: Connection, path: string, asked: Asked = {}): Promise<Answered> {
   const { method = 'GET', type, body, length } = asked
   const isStream = body !== undefined && typeof body !== 'string'
-  let response: Response
+  const url = `${address.replace(/\/+$/, '')}/api/${path}`
+  let response: Answered
   try {
-    response = await fetch(`${address.replace(/\/+$/, '')}/api/${path}`, {
+    const init = {
       method,
       headers: {
         authorization: `Bearer ${key}`,
         ...(type && { 'content-type': type }),
         ...(length !== undefined && { 'content-length': String(length) }),
       },
-      redirect: 'error',
-      ...(body !== undefined && { body: body as BodyInit }),
-      ...(isStream ? { duplex: 'half' } : { signal: AbortSignal.timeout(PATIENCE) }),
-    } as RequestInit)
+      redirect: 'error' as const,
+      ...(body !== undefined && { body }),
+      ...(isStream ? { duplex: 'half' as const } : { signal: AbortSignal.timeout(PATIENCE) }),
+    }
+    response = await askOutside(url, init, trusted())
   } catch (error) {
+    if (error instanceof NotAllowed)
+      return refuse(
+        409,
+        `${error.host} is in a private network, which this server does not connect to. Whoever runs it can allow it in the setting THAW_CAPTIONING_HOSTS.`,
+      )
     console.error(error)
     return refuse(503, 'The captioning service does not answer. Nothing was lost; it is asked again later.')
   }
@@ -70,17 +87,21 @@ async function ask({ address, key }: Connection, path: string, asked: Asked = {}
   const told = await limitedText(response, MOST_SAID)
     .then((text) => JSON.parse(text) as { message?: unknown } | null)
     .catch(() => null)
-  const says = typeof told?.message === 'string' ? told.message.slice(0, 500) : ''
-  if (response.status === 401) return refuse(409, `The captioning service does not take the key. ${says}`.trim())
+  const says = foreignWords(told?.message)
+  if (response.status === 401)
+    return refuse(409, `The captioning service does not take the key.${says && ` It says: “${says}”`}`)
   if (response.status >= 400 && response.status < 500)
-    return refuse(response.status, `The captioning service says: ${says || `no (${response.status}).`}`)
+    return refuse(
+      response.status,
+      says ? `The captioning service says: “${says}”` : `The captioning service refuses this (${response.status}).`,
+    )
   return refuse(
     503,
     `The captioning service does not answer as it should (${response.status}). It is asked again later.`,
   )
 }
 
-async function answer<S extends TSchema>(response: Response, schema: S, what: string): Promise<Static<S>> {
+async function answer<S extends TSchema>(response: Answered, schema: S, what: string): Promise<Static<S>> {
   try {
     return parseAs(schema, JSON.parse(await limitedText(response, MOST_SAID)), what)
   } catch (error) {
@@ -94,9 +115,6 @@ async function connected(): Promise<Connection> {
   if (!found) refuse(409, 'No captioning service is connected. Connect its account first.')
   return found
 }
-
-/** The service that ships, where it runs beside. */
-const near = () => process.env.THAW_CAPTIONING ?? ''
 
 export async function connection(): Promise<ConnectionView> {
   const found = await connections().read(ONLY)

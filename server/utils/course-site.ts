@@ -9,7 +9,7 @@ import type { Place } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { errorMessage } from '#core/text/error-message'
 import { refuse } from './border'
-import { limitedText } from './outgoing'
+import { foreignWords, limitedText } from './outgoing'
 import { useStore } from './storage'
 
 /**
@@ -52,7 +52,7 @@ async function ask(path: string, options: { method?: 'PUT' | 'DELETE'; body?: ob
   const told = parsed(text)
   if (response.ok) return told
   const message = typeof told === 'object' && told !== null && 'message' in told ? told.message : ''
-  const says = typeof message === 'string' ? message.slice(0, 500) : ''
+  const says = foreignWords(message)
   if (response.status === 404 || response.status === 400)
     refuse(response.status, says || 'The course site knows nothing of this.')
   if (response.status === 401)
