@@ -19,6 +19,7 @@ export const auditActions = {
   graded: 'Graded',
   'read-results': 'Read results',
   'deleted-student': 'Deleted a student’s data',
+  'deleted-by-age': 'Deleted what was too old',
 } as const
 export type AuditAction = keyof typeof auditActions
 
@@ -28,7 +29,7 @@ export const AuditEntry = Type.Object(
     /** The server's clock. */
     at: Instant,
     action: oneOf(...(Object.keys(auditActions) as AuditAction[])),
-    /** Network address that it was done from, behind trusted proxies too; IPv4 or IPv6. */
+    /** Network address that it was done from, behind trusted proxies too, IPv4 or IPv6; or that the server did it by itself. */
     from: Line(64),
     /** The publication or the place that it was done to; absent for what concerns neither. */
     publicationId: Type.Optional(Id),

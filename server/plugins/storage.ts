@@ -13,6 +13,7 @@ import { plantDemo } from '../utils/demo'
 import { removeLiveOrphans } from '../utils/live'
 import { tellUntold } from '../utils/course-site'
 import { giveUpStale, removeOrphans, removeReplaced } from '../utils/publications'
+import { forgetByAge, retentionDays } from '../utils/forgetting'
 import { forgetLaunches } from '../utils/sessions'
 import { speechFolder } from '../recogniser'
 import { setStore } from '../utils/storage'
@@ -39,11 +40,22 @@ async function open(folder: string): Promise<void> {
   await plantDemo().catch((error: unknown) => console.error('The demo term could not be laid out:', error))
 }
 
+/** How often all that is kept is looked through for what is too old, ms. */
+const EVERY_DAY = 24 * EVERY
+let lookedAt = 0
+async function removeWhatIsOld(): Promise<void> {
+  const days = retentionDays()
+  if (days === null || Date.now() - lookedAt < EVERY_DAY) return
+  await forgetByAge(days)
+  lookedAt = Date.now()
+}
+
 const removeWhatIsOver = async () => {
   await giveUpStale()
   await removeReplaced()
   await forgetLaunches()
   await tellUntold()
+  await removeWhatIsOld()
 }
 
 export default defineNitroPlugin((nitro) => {
@@ -53,6 +65,7 @@ export default defineNitroPlugin((nitro) => {
   })
   nitro.hooks.hook('request', () => opening)
   // Nobody waits for another house's answer.
+  void opening.then(removeWhatIsOld).catch((error: unknown) => console.error(error))
   void opening.then(tellUntold).catch((error: unknown) => console.error(error))
   const timer = setInterval(
     () => void opening.then(removeWhatIsOver).catch((error: unknown) => console.error(error)),

@@ -18,6 +18,7 @@ import { useStore } from './storage'
 const log = () => useStore().journals('audit', AuditEntry, (entry) => entry.id)
 /** The journals of all months are one group, so that they are read in one order. */
 const GROUP = 'activity'
+export const activityJournals = () => ({ journals: log(), group: GROUP })
 
 export interface Logged {
   action: AuditAction
@@ -31,9 +32,16 @@ export interface Logged {
  * what the server prints, as whoever makes room has to sign in and delete.
  */
 export async function logActivity(event: H3Event, { says = '', ...what }: Logged): Promise<void> {
+  await add(clientAddress(event).slice(0, 64), { says, ...what })
+}
+
+/** Adds what the server does by itself. */
+export const logOwn = (what: Logged): Promise<void> => add('this server', what)
+
+async function add(from: string, { says = '', ...what }: Logged): Promise<void> {
   const at = new Date().toISOString()
   const shown = says.replaceAll(/\p{Cc}+/gu, ' ').slice(0, 1000)
-  const entry: AuditEntry = { id: randomUUID(), at, from: clientAddress(event).slice(0, 64), ...what, says: shown }
+  const entry: AuditEntry = { id: randomUUID(), at, from, ...what, says: shown }
   try {
     await log().append(GROUP, at.slice(0, 7), () => [entry])
   } catch (error) {

@@ -45,6 +45,7 @@ async function restart() {
     grading: await import('./grading'),
     watching: await import('./watching'),
     forgetting: await import('./forgetting'),
+    audit: await import('./audit'),
     live: await import('./live'),
     demo: await import('./demo'),
     upgrade: await import('./upgrade'),
@@ -381,6 +382,25 @@ describe('sets of questions', () => {
     const twice = setOf('p', 'second', [checkpoint('cp', 1, 'q1')])
     await expect(publications.publishSets('p', { version: current, sets: [twice] })).rejects.toThrow(/twice/)
     expect((await files()).sort()).toEqual(kept)
+  })
+  it('do not replace unseen what another browser published, and name it', async () => {
+    const modules = await restart()
+    const { publications } = modules
+    const id = place.sets[0]!
+    const version = await publish(modules, start('one', ['q1']))
+    const known = { [id]: (await publications.readPublication('p'))!.sets[0]!.version }
+    const upload = await send(modules, { ...start('two', ['q1'], 'b'), known })
+    const other = await publications.publishSets('p', { version, sets: [sent(['q1', 'q2'])], known })
+    // Sent again, as after an answer that was lost: it is there already.
+    expect(await publications.publishSets('p', { version, sets: [sent(['q1', 'q2'])], known })).toEqual(other)
+    const mine = { version, sets: [sent(['q1'], 'b')] }
+    const refusal = { statusCode: 412, message: expect.stringMatching(/published from another browser/) as string }
+    await expect(publications.publishSets('p', { ...mine, known })).rejects.toMatchObject(refusal)
+    await expect(publications.startUpload('p', { ...start('two', ['q1'], 'b'), known })).rejects.toMatchObject(refusal)
+    await expect(publications.commitUpload('p', upload)).rejects.toMatchObject(refusal)
+    expect((await publications.readPublication('p'))!.sets[0]!.version).toBe(other.sets[id])
+    const after = await publications.publishSets('p', { ...mine, known: other.sets })
+    expect((await publications.readPublication('p'))!.sets[0]!.version).toBe(after.sets[id])
   })
   it('are several, of which a place asks its own', async () => {
     const modules = await restart()
@@ -982,6 +1002,42 @@ describe('what was watched', () => {
     expect(await again.responses.begunBy('place', student('s1'))).toEqual({})
     expect(await again.responses.answersOf('place', student('s2'))).toHaveLength(1)
     expect(await again.watching.resumeAt('gone', student('s1'))).toBeNull()
+  })
+  it('goes by age where that is wished, once nothing came of a student at a place for so long', async () => {
+    const modules = await restart()
+    const version = await publish(modules, start('one', ['q1', 'q2']))
+    const current = (await modules.publications.readPublication('p'))!
+    const set = (await modules.publications.setsOf('p'))[0]!.id
+    const day = (n: number) => new Date(Date.parse('2026-01-01T00:00:00.000Z') + n * 86_400_000).toISOString()
+    const place = placeOf('place', 'p', 'c')
+    const answer = async (who: string, questionId: string, n: number) => {
+      const given = { kind: 'answer', questionId, at: day(n), answer: { kind: 'one-right', choice: 'a' } }
+      const { taken } = await modules.responses.sortEvents(place, current, [{ id: `${who}${questionId}`, ...given }])
+      await modules.responses.keepEvents(place, student(who), taken, day(n))
+    }
+    await answer('old', 'q1', 0)
+    await modules.watching.keepStatements(place, student('old'), [said(1, version, [[0, 2]], 1, 'place')], day(1))
+    const was = { id: 'o', at: day(1), kind: 'override' as const, student: student('old'), set, attempt: 1 }
+    await modules.grading.keepGrading(place, [{ ...was, questionId: 'q1', points: 1, reason: 'x' }], day(1))
+    // A kill before the last of it.
+    await modules.responses.answerJournals().remove('place', personKey(student('old')), () => true)
+    await answer('back', 'q1', 0)
+    await answer('back', 'q2', 50)
+    await answer('marked', 'q1', 0)
+    const mark = { id: 'm', at: day(50), kind: 'override' as const, student: student('marked'), set, attempt: 1 }
+    await modules.grading.keepGrading(place, [{ ...mark, questionId: 'q1', points: 1, reason: 'x' }], day(50))
+    const { forgetByAge } = modules.forgetting
+    expect(await forgetByAge(60, Date.parse(day(60)))).toEqual({ people: 0, places: 0 })
+    expect(await forgetByAge(40, Date.parse(day(60)))).toEqual({ people: 1, places: 1 })
+    expect(await forgetByAge(40, Date.parse(day(60)))).toEqual({ people: 0, places: 0 })
+    expect(await modules.responses.answersOf('place', student('old'))).toEqual([])
+    expect(await modules.watching.resumeAt('place', student('old'))).toBeNull()
+    expect(await modules.responses.answersOf('place', student('back'))).toHaveLength(2)
+    expect(await modules.responses.answersOf('place', student('marked'))).toHaveLength(1)
+    // What was done stands in the log, without a name.
+    const logged = await modules.audit.activityAfter(0)
+    expect(logged.map((e) => [e.action, e.from])).toEqual([['deleted-by-age', 'this server']])
+    expect(await everything()).not.toMatch(/"old"/)
   })
   it('of another lecture, of a version that there never was, or unreadable is refused by name; the rest is kept', async () => {
     const modules = await restart()
