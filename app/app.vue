@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { errorMessage } from '#core/text/error-message'
-import { JobCancelled, useJobs } from '~/stores/jobs'
+import { isToldByRow, JobCancelled, useJobs } from '~/stores/jobs'
 import { recoverTakes } from '~/services/takes'
 import { writeMissingCards } from '~/services/cards'
 import { draftArrivals } from '~/services/captioning'
@@ -56,18 +56,9 @@ onMounted(async () => {
     void writeMissingCards().catch((error: unknown) => ElMessage({ type: 'error', message: errorMessage(error) }))
     for (const job of await jobs.tidyUp())
       void restartJob(job, jobs).catch((error: unknown) => {
-        if (!(error instanceof JobCancelled))
-          ElMessage({ type: 'error', duration: 0, showClose: true, message: errorMessage(error) })
+        if (!(error instanceof JobCancelled) && !isToldByRow(error)) tellNotRestarted(errorMessage(error))
       })
-    await recoverTakes(jobs, () =>
-      ElMessage({
-        type: 'warning',
-        duration: 8000,
-        showClose: true,
-        offset: 64,
-        message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.',
-      }),
-    )
+    await recoverTakes(jobs, tellRecovered)
     await draftArrivals(jobs)
     void keepFollowing(jobs, true)
   } catch (error) {
@@ -81,6 +72,28 @@ onMounted(async () => {
     else trouble.value = errorMessage(error)
   }
 })
+
+/** One line for all work that was cut off and cannot go on, however much of it there is. */
+const notRestarted = new Set<string>()
+let line: ReturnType<typeof ElMessage> | undefined
+function tellNotRestarted(why: string): void {
+  notRestarted.add(why)
+  line?.close()
+  const message = `What was cut off when the page was closed cannot go on. ${[...notRestarted].join(' ')}`
+  line = ElMessage({ type: 'error', duration: 0, showClose: true, message })
+}
+let isRecoveryTold = false
+function tellRecovered(): void {
+  if (isRecoveryTold) return
+  isRecoveryTold = true
+  ElMessage({
+    type: 'warning',
+    duration: 8000,
+    showClose: true,
+    offset: 64,
+    message: 'A recording was cut off when its page was closed. What was recorded is being made ready now.',
+  })
+}
 
 // Whoever opens the printed address where Thaw is open already stays on the page.
 useEventListener('hashchange', () => void takeKeyFromAddress())

@@ -80,6 +80,8 @@ const isOpen = (set: ShownSet) =>
   set.attempts.at(-1)?.handedInAt === null && view.value.checkpoints.some((c) => c.set === set.version)
 /** Why the last jump did not go as far as it was meant to; empty when it did. */
 const held = ref('')
+/** Known before they have come: what they add is there from the beginning, so that nothing moves under the pointer. */
+const hasCaptions = computed(() => view.value.captions.length > 0)
 const line = computed(() => (captionsShown.value ? cueAt(cues.value, time.value) : undefined))
 const spans = computed(() => (line.value ? spansOf(line.value.text) : []))
 const standing = computed(() => {
@@ -348,7 +350,7 @@ onBeforeUnmount(() => {
     <p>{{ trouble }}</p>
     <button type="button" @click="lecture.loadCaptions">Try again</button>
   </main>
-  <main v-else class="player" :class="{ 'with-transcript': transcriptShown && cues.length }">
+  <main v-else class="player" :class="{ 'with-transcript': transcriptShown && hasCaptions }">
     <h1 class="unseen">{{ view.title }}</h1>
     <section ref="stage" class="stage" tabindex="-1" aria-label="Video">
       <div class="picture">
@@ -446,16 +448,16 @@ onBeforeUnmount(() => {
             <option v-for="(t, i) in view.captions" :key="t.url" :value="i">{{ sayCaptions(t) }}</option>
           </select></label
         >
-        <button v-if="cues.length" type="button" :aria-pressed="captionsShown" @click="toggleCaptions">Captions</button>
+        <button v-if="hasCaptions" type="button" :aria-pressed="captionsShown" @click="toggleCaptions">Captions</button>
         <button
-          v-if="cues.length"
+          v-if="hasCaptions"
           type="button"
           :aria-pressed="transcriptShown"
           @click="transcriptShown = !transcriptShown"
         >
           Transcript
         </button>
-        <button v-if="cues.length" type="button" @click="covering = 'looks'">How captions look</button>
+        <button v-if="hasCaptions" type="button" @click="covering = 'looks'">How captions look</button>
         <button v-if="view.checkpoints.length" type="button" @click="review">Your answers</button>
         <button v-if="hasWelcome" type="button" @click="covering = 'welcome'">About the questions</button>
         <button type="button" @click="fullScreen">Full screen</button>
@@ -484,7 +486,7 @@ onBeforeUnmount(() => {
       </p>
     </section>
     <TranscriptPanel
-      v-if="transcriptShown && cues.length"
+      v-if="transcriptShown && hasCaptions"
       :cues="cues"
       :stops="stops"
       :time="time"

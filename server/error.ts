@@ -8,6 +8,12 @@ const FAULT =
 
 export default defineNitroErrorHandler(async (error, event) => {
   if (event.node.res.headersSent) return
+  const { req } = event.node
+  // Whoever sent it has hung up: nobody is to be told, and nothing is broken here.
+  if (req.destroyed && !req.complete) {
+    event.node.res.end()
+    return
+  }
   const foreseen = !error.unhandled && error.statusCode < 500
   const full = isFull(error.cause)
   const status = full ? 507 : error.statusCode

@@ -26,13 +26,14 @@ import type { Size } from '#core/picture/layout'
 import { planStills, type StillGrid } from '#core/picture/still-sheet'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import { arrangements, partsOf, writeScript, type Arrangement, type Part, type ScriptAssets } from '#core/render/script'
-import type { EditDocument } from '#core/schema/edit'
+import type { EditDocument, Watermark } from '#core/schema/edit'
 import {
   PART_SIZE,
   PublishedVersions,
   type Place,
   type PublicationManifest,
   type PublishedFile,
+  type PublishedMark,
 } from '#core/schema/publication'
 import { parseAs } from '#core/schema/validate'
 import { toHex } from '#core/text/hex'
@@ -156,6 +157,8 @@ export interface MadeFilms {
   /** Small stills along it, in one picture; null where there are none to be had. */
   stills: { grid: StillGrid; data: Blob } | null
   films: { name: string; type: 'video/mp4'; data: Blob }[]
+  /** What the player shows over them all the time. */
+  mark: (Omit<PublishedMark, 'file'> & { data: Blob }) | null
   plan: Plan
   map: TimeMap
   marks: ProjectedLecture
@@ -163,11 +166,34 @@ export interface MadeFilms {
   note: string
 }
 
+/** An edit whose films can be copied where they are only cut, and the mark that the player shows over them. */
+function withoutMark(edit: EditDocument): { edit: EditDocument; watermark: Watermark | null } {
+  const { watermark, ...rest } = edit
+  return watermark && !watermark.burnt ? { edit: rest, watermark } : { edit, watermark: null }
+}
+
+/** Most that a mark's picture needs across, px: twice a tenth of a large frame and more. */
+const MARK_WIDTH = 800
+
+/** A mark as it goes out, whatever kind of picture it was brought in as. */
+async function markPicture({ file, box, opacity }: Watermark): Promise<NonNullable<MadeFilms['mark']>> {
+  const blob = await readFile(file)
+  if (!blob)
+    throw new Error('The picture of the mark is not in this browser any more: take the mark off, or put it anew.')
+  const whole = await createImageBitmap(blob)
+  const scale = Math.min(1, MARK_WIDTH / whole.width)
+  const canvas = new OffscreenCanvas(Math.ceil(whole.width * scale), Math.ceil(whole.height * scale))
+  canvas.getContext('2d')?.drawImage(whole, 0, 0, canvas.width, canvas.height)
+  whole.close()
+  return { box, opacity, data: await canvas.convertToBlob({ type: 'image/png' }) }
+}
+
 /** Makes the films. Their bytes are in the job's scratch file, and gone with the job. */
 export async function makeFilms(parts: LectureParts, { engine, scratch, progress }: RenderContext): Promise<MadeFilms> {
   const { lecture, recording } = parts
-  const edit = documentOf(parts, 'edit')
-  if (!recording || !edit) throw new Error('This lecture has no recording yet.')
+  const whole = documentOf(parts, 'edit')
+  if (!recording || !whole) throw new Error('This lecture has no recording yet.')
+  const { edit, watermark } = withoutMark(whole)
   const map = editTimeMap(edit)
   const marks = projectLecture(map, { chapters: documentOf(parts, 'chapters'), links: documentOf(parts, 'links') })
   const known = await assetsFor(lecture.id)
@@ -192,7 +218,8 @@ export async function makeFilms(parts: LectureParts, { engine, scratch, progress
     }),
   )
   const notes = new Set(films.flatMap(({ note }) => note || []))
-  const made = { films, plan, map, marks, note: [...notes].join(' ') }
+  const mark = watermark && (await markPicture(watermark))
+  const made = { films, mark, plan, map, marks, note: [...notes].join(' ') }
   return { ...made, stills: await makeStills(made, engine) }
 }
 
@@ -218,12 +245,13 @@ export const framesOf = ({ plan }: MadeFilms) => ({
   layout: plan.layout,
 })
 
-/** Where the stills stand in a publication. */
-const STILLS = 'stills.jpg'
+/** Where the stills and the mark stand in a publication. */
+const [STILLS, MARK] = ['stills.jpg', 'mark.png']
 
-const filesOf = ({ films, stills }: MadeFilms): { name: string; type: PublishedFile['type']; data: Blob }[] => [
+const filesOf = ({ films, stills, mark }: MadeFilms): { name: string; type: PublishedFile['type']; data: Blob }[] => [
   ...films,
   ...(stills ? [{ name: STILLS, type: 'image/jpeg' as const, data: stills.data }] : []),
+  ...(mark ? [{ name: MARK, type: 'image/png' as const, data: mark.data }] : []),
 ]
 
 /** Makes the films and what goes with them. */
@@ -234,7 +262,7 @@ async function makeAll(
 ): Promise<{ manifest: PublicationManifest; made: MadeFilms }> {
   const { lecture } = parts
   const made = await makeFilms(parts, context)
-  const { map, marks, stills } = made
+  const { map, marks, mark, stills } = made
   const described: PublishedFile[] = []
   for (const { name, type, data } of filesOf(made)) {
     const hashes = await hashParts(data, (s) => context.progress(0.8 + 0.05 * s, 'Checking'))
@@ -255,6 +283,7 @@ async function makeAll(
     chapters: marks.chapters,
     links: marks.links,
     ...(stills && { stills: { file: STILLS, ...stills.grid } }),
+    ...(mark && { watermark: { file: MARK, box: mark.box, opacity: mark.opacity } }),
     kept: map.kept.map(({ from, to, at }) => ({ from, to, at })),
   }
   return { manifest, made }
@@ -285,7 +314,10 @@ async function sendAll(
   const { map, note } = made
   const sets = projectSets(parts, id, map)
   await sendPictures(id, sets)
-  const start = json('POST', { manifest, captions: captionsOf(parts, map), sets: sets.map(forServer) })
+  const start = json('POST', {
+    ...{ manifest, captions: captionsOf(parts, map) },
+    ...{ sets: sets.map(forServer), known: parts.release?.asked },
+  })
   const opened = await authorFetch(`/api/publications/${id}/uploads`, { ...start, signal })
   const versions = parseAs(PublishedVersions, await opened.json(), 'answer of the server')
   try {
@@ -320,8 +352,8 @@ async function sendApart(
   if (!edit || !parts.release) throw new Error('This lecture has no recording yet.')
   const map = editTimeMap(edit)
   const sets = projectSets(parts, id, map)
-  const { version } = parts.release
-  const start = json('POST', { version, sets: sets.map(forServer) })
+  const { version, asked } = parts.release
+  const start = json('POST', { version, sets: sets.map(forServer), known: asked })
   try {
     const captions = captionsOf(parts, map)
     await authorFetch(`/api/publications/${id}/captions`, json('POST', { version, captions }))
@@ -329,8 +361,9 @@ async function sendApart(
     const answer = await authorFetch(`/api/publications/${id}/sets`, start)
     return { versions: parseAs(PublishedVersions, await answer.json(), 'answer of the server'), sets, note: '' }
   } catch (error) {
-    if (error instanceof Refused && error.status === 409) return sendAll(parts, id, context)
-    throw error
+    if (!(error instanceof Refused && error.status === 409)) throw error
+    const sent = await sendAll(parts, id, context)
+    return { ...sent, note: `It replaced what another browser or tab had published. ${sent.note}`.trim() }
   }
 }
 
@@ -355,6 +388,18 @@ export async function sendCaptions(lectureId: string): Promise<void> {
     // Published anew meanwhile, it has its own.
     if ((await db.releases.get(lectureId))?.version === release.version)
       await db.releases.update(lectureId, { version, captions: fingerprints(parts).captions })
+  })
+}
+
+/** Keeps which sets count, once a person is told that they are not those of this browser: published again, they replace those. */
+async function learnAsked(lectureId: string, publicationId: string): Promise<void> {
+  const answer = await authorFetch(`/api/publications/${publicationId}`)
+  const { sets } = parseAs(PublishedVersions, await answer.json(), 'answer of the server')
+  await changeLecture(lectureId, async () => {
+    const asked = (await db.releases.get(lectureId))?.asked ?? {}
+    // Sets of another browser that this one does not have are left to it.
+    const known = Object.entries(asked).map(([id, version]) => [id, sets[id] ?? version])
+    await db.releases.update(lectureId, { asked: Object.fromEntries(known) as typeof asked })
   })
 }
 
@@ -402,7 +447,12 @@ export async function publish(
     lecture.id,
     alone ? 'Sending' : 'Rendering',
     async (context) => {
-      const { versions, sets, note } = await (alone ? sendApart : sendAll)(parts, id, context)
+      const { versions, sets, note } = await (alone ? sendApart : sendAll)(parts, id, context).catch(
+        async (error: unknown) => {
+          if (error instanceof Refused && error.status === 412) await learnAsked(lecture.id, id)
+          throw error
+        },
+      )
       const publishedAt = nowInstant()
       const graded = sets.map(({ set, keys }) => ({
         version: versions.sets[set.id] ?? '',

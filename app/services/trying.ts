@@ -47,9 +47,11 @@ export async function makeTrial(
       // A copy, as the job's own file goes with it.
       urls.push(URL.createObjectURL(new Blob([await data.arrayBuffer()], { type })))
     const films = [...urls]
-    const { stills } = made
+    const { stills, mark } = made
     const sheet = stills && { url: URL.createObjectURL(stills.data), ...stills.grid }
     if (sheet) urls.push(sheet.url)
+    const shown = mark && { box: mark.box, opacity: mark.opacity, url: URL.createObjectURL(mark.data) }
+    if (shown) urls.push(shown.url)
     const sets = projectSets(parts, TRIAL, made.map)
     const pictures = new Map<string, string>()
     for (const hash of new Set(sets.flatMap(picturesPublished))) {
@@ -60,7 +62,7 @@ export async function makeTrial(
       pictures.set(hash, url)
     }
     const { view, captions } = triedOf(parts, made, films, await languageOf(parts.lecture))
-    return { view: { ...view, stills: sheet }, captions, sets: sets.map(keyedOf), pictures }
+    return { view: { ...view, stills: sheet, watermark: shown }, captions, sets: sets.map(keyedOf), pictures }
   })
   return { tried, leave: () => urls.forEach((url) => URL.revokeObjectURL(url)) }
 }
@@ -88,6 +90,7 @@ function triedOf(
       chapters: made.marks.chapters,
       links: made.marks.links,
       stills: null,
+      watermark: null,
       ...{ download: false, sumsOnly: true, resume: null },
       pictures: '',
     },

@@ -38,6 +38,11 @@ export interface JobContext {
   noReturn(): void
 }
 
+/** What went wrong in jobs that a person waits for: their rows say it, and the head tells it. */
+const toldByRow = new WeakSet<object>()
+export const isToldByRow = (error: unknown): boolean =>
+  typeof error === 'object' && error !== null && toldByRow.has(error)
+
 /** Least time between two writes of a job's progress, ms: what follows the jobs reads again at each. */
 const PROGRESS_PACE = 250
 
@@ -174,6 +179,7 @@ export const useJobs = defineStore('jobs', () => {
           ...(error instanceof JobCancelled ? { state: 'cancelled' } : { state: 'failed', says: message }),
         })
         await removeUnused(held)
+        if (more.awaited && error instanceof Error) toldByRow.add(error)
         throw error
       } finally {
         worker?.end()

@@ -3,6 +3,8 @@
  * one.
  */
 import { ref } from 'vue'
+import { AuthorSession } from '#core/schema/author'
+import { parseAs } from '#core/schema/validate'
 
 /** Open while the author key is asked for; resolves the promise of `askForAuthor`. */
 export const authorAsked = ref<{ why: string; done(signedIn: boolean): void } | null>(null)
@@ -35,8 +37,12 @@ export async function signIn(key: string): Promise<string> {
 }
 
 /** Why this browser has no session of the author now; empty when it has one. */
-export const authorProblem = (): Promise<string> =>
-  fetch('/api/author/session').then(problemOf, () => 'The server does not answer.')
+export async function authorProblem(): Promise<string> {
+  const response = await fetch('/api/author/session').catch(() => null)
+  if (!response) return 'The server does not answer.'
+  const problem = await problemOf(response)
+  return problem || parseAs(AuthorSession, await response.json(), 'answer of the server').says
+}
 
 let asking: Promise<boolean> | undefined
 

@@ -91,6 +91,7 @@ const Upload = Type.Object(
     captions: Id,
     /** Versions of its sets, by the sets' ids. */
     sets: Type.Record(Id, Id),
+    known: Type.Optional(Type.Record(Id, Id)),
   },
   closed,
 )
@@ -333,10 +334,11 @@ async function isStale(version: string): Promise<boolean> {
 
 /** Opens an upload. @returns the versions that it will be */
 export async function startUpload(id: string, start: UploadStart): Promise<PublishedVersions> {
-  const { manifest, captions, sets } = start
+  const { manifest, captions, sets, known } = start
   if (manifest.id !== id) refuse(400, 'The manifest belongs to another publication.')
   checked(() => checkPublication(start))
   await requirePictures(id, sets)
+  await refuseUnknown(await publications().read(id), sets, known)
   await giveUpStale()
   await giveUpOthers(id)
   const version = randomUUID()
@@ -358,12 +360,38 @@ export async function startUpload(id: string, start: UploadStart): Promise<Publi
       bytes: manifest.files.reduce((sum, f) => sum + f.size, 0),
       captions: captionsVersion,
       sets: made,
+      ...(known && { known }),
     })
   })
   await captionVersions().write(captionsVersion, { publicationId: id, tracks: captions })
   for (const { set, keys } of sets) await setVersions().write(made[set.id] ?? '', { publicationId: id, set, keys })
   await versions().write(version, { publicationId: id, manifest })
   return { version, sets: made }
+}
+
+/**
+ * Refuses sets that would replace what the sender does not know to count: another browser published it. The same again is no
+ * replacement.
+ */
+async function refuseUnknown(
+  publication: Static<typeof Publication> | null,
+  sets: readonly SetUpload[],
+  known: SetsStart['known'],
+): Promise<void> {
+  if (!publication || !known) return
+  const entries = entriesOf(publication, publication.current)
+  for (const { set, keys } of sets) {
+    const entry = entries.find((e) => e.id === set.id)
+    // Of a set that it never published, as one of the demo, it knows nothing.
+    if (!entry || !known[set.id] || entry.version === known[set.id]) continue
+    const held = await readSet(entry.version)
+    if (!held || equal([held.set, held.keys], [set, keys])) continue
+    const what = held.set.title ? `The questions “${held.set.title}”` : 'The questions of this lecture'
+    refuse(
+      412,
+      `${what} were published from another browser or tab since this one last published them. To replace them, publish again.`,
+    )
+  }
 }
 
 const REPLACED = 'The lecture was published meanwhile, in another tab or browser. Publish it again.'
@@ -392,7 +420,7 @@ export const publishCaptions = (id: string, { version: of, captions }: CaptionsS
  * so that asking twice changes nothing.
  * @returns the versions that count then
  */
-export const publishSets = (id: string, { version: of, sets }: SetsStart): Promise<PublishedVersions> =>
+export const publishSets = (id: string, { version: of, sets, known }: SetsStart): Promise<PublishedVersions> =>
   exclusively(id, async () => {
     const publication = await publications().read(id)
     const found = publication && publication.current === of ? await versions().read(of) : null
@@ -401,6 +429,7 @@ export const publishSets = (id: string, { version: of, sets }: SetsStart): Promi
         409,
         'The lecture was published meanwhile, in another tab or browser. Publish it again, with its questions.',
       )
+    await refuseUnknown(publication, sets, known)
     const before = entriesOf(publication, of)
     const others = before.filter((entry) => !sets.some(({ set }) => set.id === entry.id))
     const kept = (await Promise.all(others.map((entry) => readSet(entry.version)))).filter((set) => set !== null)
@@ -429,12 +458,12 @@ const isCommitted = async (id: string, version: string): Promise<boolean> =>
 async function openUpload(
   id: string,
   version: string,
-): Promise<{ manifest: PublicationManifest; captions: string; sets: PublishedVersions['sets'] }> {
+): Promise<Pick<Static<typeof Upload>, 'captions' | 'sets' | 'known'> & { manifest: PublicationManifest }> {
   const upload = await uploads().read(version)
   const found = await versions().read(version)
   if (!upload || !found || upload.publicationId !== id || (await isCommitted(id, version)))
     refuse(404, 'This upload is not open any more. Publish again; what students see has not changed.')
-  return { manifest: found.manifest, captions: upload.captions, sets: upload.sets }
+  return { ...upload, manifest: found.manifest }
 }
 
 const sha256 = (bytes: Uint8Array) => createHash('sha256').update(bytes).digest('hex')
@@ -461,7 +490,7 @@ export const putPart = (id: string, version: string, name: string, index: number
 export const commitUpload = (id: string, version: string): Promise<void> =>
   exclusively(id, async () => {
     if (await isCommitted(id, version)) return
-    const { manifest, captions, sets } = await openUpload(id, version)
+    const { manifest, captions, sets, known } = await openUpload(id, version)
     touched.set(version, Date.now())
     for (const file of manifest.files)
       for (const [index, hash] of file.parts.entries()) {
@@ -470,6 +499,12 @@ export const commitUpload = (id: string, version: string): Promise<void> =>
           refuse(409, `Part ${index} of ${file.name} is missing. Send it and finish again.`)
       }
     const before = await publications().read(id)
+    const sent = await Promise.all(Object.values(sets).map((set) => readSet(set)))
+    await refuseUnknown(
+      before,
+      sent.filter((set) => set !== null),
+      known,
+    )
     const at = now()
     const replaced = before?.versions.map((v) => ({ ...v, replacedAt: v.replacedAt ?? at })) ?? []
     const asked = Object.entries(sets).map(([id, set]) => ({ version: set, id, of: version, publishedAt: at }))

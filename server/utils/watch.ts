@@ -4,7 +4,7 @@ import type { WatchView } from '#core/packages/watch-view'
 import { personKey } from '#core/course/people'
 import { NO_ATTEMPT, withBegun } from '#core/questions/attempt'
 import { standingAt } from '#core/questions/standing'
-import type { Place, PublishedStills } from '#core/schema/publication'
+import type { Place, PublishedMark, PublishedStills } from '#core/schema/publication'
 import { mediaBase } from './sessions'
 import { begunBy, progressOf } from './responses'
 import { askedAt, keyedSet, type StoredPublication } from './publications'
@@ -12,6 +12,8 @@ import type { WatchSession } from './sessions'
 import { resumeAt } from './watching'
 
 const stillsUnder = (base: string, { file, ...grid }: PublishedStills) => ({ url: `${base}/${file}`, ...grid })
+
+const markUnder = (base: string, { file, ...mark }: PublishedMark) => ({ url: `${base}/${file}`, ...mark })
 
 /**
  * @param publication as this student watches it: the version that counts, or an earlier one that was begun with
@@ -69,6 +71,7 @@ export async function watchView(
     chapters: manifest.chapters,
     links: manifest.links,
     stills: manifest.stills ? stillsUnder(base, manifest.stills) : null,
+    watermark: manifest.watermark ? markUnder(base, manifest.watermark) : null,
     sets,
     checkpoints: checkpoints.sort((a, b) => a.at - b.at),
     download: place.options.download,

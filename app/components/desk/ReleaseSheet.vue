@@ -73,7 +73,8 @@ const siteAddress = ref<string | null>(null)
 watch(
   [release, signedIn],
   async ([now]) => {
-    if (now) siteAddress.value = await courseSiteAddress().catch(() => null)
+    // Only a link depends on it: who looks is asked for nothing, and where the server is away there is none.
+    if (now && !(await authorProblem())) siteAddress.value = await courseSiteAddress().catch(() => null)
   },
   { immediate: true },
 )

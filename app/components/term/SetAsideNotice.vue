@@ -14,6 +14,7 @@ async function seen(): Promise<string[]> {
 }
 async function look(): Promise<void> {
   // Without the author's session, or without a server, there is nothing to be told.
+  if (await authorProblem()) return
   const answer = await fetch('/api/author/set-aside').catch(() => null)
   if (!answer?.ok) return
   const known = await seen()
