@@ -3,7 +3,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
-import { byRole, person, type Person } from './person'
+import { person, press as pressIn, type Person } from './person'
 import { violations } from './violations'
 import { served } from './served'
 
@@ -294,7 +294,7 @@ test('an answer outlives a lost connection and a closed tab', async () => {
   await network(false)
   await (await fresh.waitForSelector('.mark'))?.click()
   await (await fresh.waitForSelector('[role=dialog] input[type=radio]'))?.click()
-  await (await byRole(fresh, 'button', 'Hand in answer')).click()
+  await pressIn(fresh, 'button', 'Hand in answer')
   await fresh.waitForFunction(() => document.body.innerText.includes('Your answer is kept on this device'))
   await who.page.goto('about:blank')
   await network(true)
@@ -324,3 +324,36 @@ async function openFresh(): Promise<Frame> {
   throw new Error('every student has answered')
 }
 const openFreshAgain = () => openAsStudent('place-balance', freshStudent)
+
+test('without a key nothing is asked that is refused, and no page complains on its console', async () => {
+  const visitor = await person()
+  try {
+    const said: string[] = []
+    visitor.page.on('console', (m) => m.type() === 'error' && said.push(`${visitor.page.url()}: ${m.text()}`))
+    await visitor.go(origin)
+    await visitor.see('The term')
+    for (const [path, sign] of [
+      ['/', 'The term'],
+      ['/record?lecture=meltwater', 'Nothing is switched on yet.'],
+      ['/lecture/glacier?step=tidied', 'Take out'],
+      ['/lecture/glacier?step=captioned', 'Students see these captions'],
+      ['/lecture/glacier?step=asked', 'Ask at the playhead'],
+      ['/lecture/glacier?step=released', 'What goes out'],
+      ['/lecture/glacier/results', 'Nothing has been fetched yet.'],
+      ['/lecture/glacier/marking', 'Marking'],
+      ['/finishes', 'None yet.'],
+      ['/orders/ps201', 'PS 201'],
+      ['/words/ps201', 'PS 201'],
+      ['/courses', 'Courses'],
+      ['/activity', 'Activity log'],
+    ] as const) {
+      await visitor.go(`${origin}${path}`)
+      await visitor.see(sign)
+      // Films go on being fetched: what is asked after all that the page asked is answered after it.
+      await visitor.page.evaluate(async () => (await fetch('/api/author/session')).status)
+    }
+    expect(said).toEqual([])
+  } finally {
+    await visitor.leave()
+  }
+})

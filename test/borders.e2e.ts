@@ -5,6 +5,7 @@ import { once } from 'node:events'
 import { existsSync, readdirSync, statSync } from 'node:fs'
 import { mkdtemp, readFile, rm } from 'node:fs/promises'
 import { request } from 'node:http'
+import { connect } from 'node:net'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
@@ -207,6 +208,7 @@ describe('every route', () => {
   /** What is open to all, and why. */
   const open = new Map([
     ['about.get.ts', 'says whether there is a demo, before anybody signs in'],
+    ['author/session.get.ts', 'says whether one is signed in, which every page asks'],
     ['author/session.post.ts', 'here the key is given'],
     ['speech/index.get.ts', 'says which languages are recognised here, which is no secret'],
   ])
@@ -872,6 +874,41 @@ describe('the activity log', () => {
     expect(said).toContain('signed-in')
     expect(said.filter((a) => a === 'wrong-key').length).toBeGreaterThan(0)
     expect(said.filter((a) => a === 'wrong-key').length).toBeLessThanOrEqual(10)
+  })
+})
+
+describe('what the server says on its log', () => {
+  test('is nothing of uploads that were given up on the way', async () => {
+    const data = await mkdtemp(join(tmpdir(), 'thaw-aborted-'))
+    const port = await freePort()
+    const key = 'a-key-for-this-log'
+    const server = spawn(process.execPath, [join(root, '.output', 'server', 'index.mjs')], {
+      env: { ...process.env, PORT: String(port), NITRO_PORT: String(port), THAW_DATA: data, THAW_AUTHOR_KEY: key },
+    })
+    let said = ''
+    server.stderr.on('data', (text) => (said += String(text)))
+    try {
+      await new Promise<void>((resolve) => {
+        server.stdout.on('data', (text) => String(text).includes('Listening') && resolve())
+      })
+      const at = `http://localhost:${port}/api`
+      const headers = { 'content-type': 'application/json' }
+      const signedIn = await fetch(`${at}/author/session`, { method: 'POST', headers, body: JSON.stringify({ key }) })
+      const cookie = signedIn.headers.getSetCookie().map((c) => c.split(';')[0])[0] ?? ''
+      for (const path of ['publications/p/uploads', 'speech']) {
+        const half = connect(port, 'localhost')
+        const head = `POST /api/${path} HTTP/1.1\r\nhost: localhost:${port}\r\ncookie: ${cookie}\r\n`
+        half.write(`${head}content-type: application/json\r\ncontent-length: 1000\r\n\r\n{"manifest":`)
+        await letPass(0.3)
+        half.destroy()
+      }
+      await letPass(0.5)
+      expect((await fetch(`${at}/about`)).status).toBe(200)
+      expect(said).toBe('')
+    } finally {
+      server.kill('SIGKILL')
+      await rm(data, { recursive: true, force: true })
+    }
   })
 })
 

@@ -169,7 +169,8 @@ test('where a server has no demo, none is offered', async () => {
     await fresh.notSee('demo')
     // The address with the key may be opened where the page is open already.
     await fresh.go(`${origin}/#key=${AUTHOR_KEY}`)
-    await expect.poll(() => fresh.page.evaluate(async () => (await fetch('/api/author/session')).status)).toBe(200)
+    const session = () => fresh.page.evaluate(async () => (await (await fetch('/api/author/session')).json()) as object)
+    await expect.poll(session).toMatchObject({ signedIn: true })
     expect(fresh.page.url()).toBe(`${origin}/`)
     expect(await violations(fresh.page)).toEqual([])
   } finally {

@@ -56,6 +56,81 @@ export async function byRole(
   }
 }
 
+async function pressOn(target: Page | Frame, found: ElementHandle<Element>, role: string, name: string): Promise<void> {
+  // What cannot be pressed yet is waited for; a press on it would be lost.
+  await target
+    .waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found)
+    .catch((cause: unknown) => {
+      throw new Error(`The ${role} “${name}” on ${target.url()} cannot be pressed.`, { cause })
+    })
+  // A styled switch or radio hides its input; a person clicks what is drawn around it.
+  const handle = await found.evaluateHandle((e) => {
+    let at: Element = e
+    while (at.getBoundingClientRect().width < 6 && at.parentElement) at = at.parentElement
+    at.scrollIntoView({ block: 'center' })
+    return at
+  })
+  // What still moves, or lies under a dialog or a list that is fading away, is waited for too.
+  await target
+    .waitForFunction(
+      async (e) => {
+        const frame = () => new Promise((resolve) => requestAnimationFrame(resolve))
+        const { left, top, width, height } = e.getBoundingClientRect()
+        await frame().then(frame)
+        const now = e.getBoundingClientRect()
+        const hit = document.elementFromPoint(left + width / 2, top + height / 2)
+        const over = hit?.closest('.el-overlay, .el-popper')
+        return now.left === left && now.top === top && (!over || over.contains(e))
+      },
+      { timeout: 20_000 },
+      handle as ElementHandle<Element>,
+    )
+    .catch(async (cause: unknown) => {
+      const over = await handle.evaluate((e) => {
+        const { left, top, width, height } = (e as Element).getBoundingClientRect()
+        const hit = document.elementFromPoint(left + width / 2, top + height / 2)
+        const over = hit?.closest<HTMLElement>('.el-overlay, .el-popper')
+        return over && !over.contains(e as Element)
+          ? `lies under “${over.innerText.slice(0, 200)}”`
+          : `moves (${left}, ${top} now)`
+      })
+      throw new Error(`The ${role} “${name}” on ${target.url()} ${over}.`, { cause })
+    })
+  const isLeft = await found.evaluate((e) => {
+    const link = e.closest('a')
+    if (!link?.href || link.target || link.hasAttribute('download')) return false
+    if (link.origin + link.pathname === location.origin + location.pathname) return false
+    // What the page says of itself may be said by the next one, too: it is known by this mark.
+    ;(document.querySelector('main > *') ?? document.body).setAttribute('data-left', '')
+    return true
+  })
+  await handle.click()
+  // Whoever follows a link reads on when the other page has come.
+  if (isLeft) await target.waitForFunction(() => !document.querySelector('[data-left]'))
+}
+
+/** Presses what has a role and a name, on a page or in the player that it frames, as soon as that stands still. */
+export const press = (target: Page | Frame, role: string, name: string): Promise<void> =>
+  pressFound(target, role, name, () => byRole(target, role, name))
+
+async function pressFound(
+  target: Page | Frame,
+  role: string,
+  name: string,
+  find: () => Promise<ElementHandle<Element>>,
+  again = 3,
+): Promise<void> {
+  const found = await find()
+  try {
+    await pressOn(target, found, role, name)
+  } catch (error) {
+    /** Whether the page has drawn another one in its place since; a person does not notice. */
+    const isReplaced = await found.evaluate((e) => !e.isConnected).catch(() => true)
+    if (again === 0 || !isReplaced) throw error
+    await pressFound(target, role, name, find, again - 1)
+  }
+}
+
 /** @param options `from: undefined` for a browser that has never been here */
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
   const browser = (await launchChromium({ from: served.profile, ...STILL, ...options })) as Browser
@@ -90,59 +165,7 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
       throw new Error(`There is no ${role} “${name}” on ${page.url()}. The page says:\n${text}`, { cause })
     }
   }
-  const click = async (role: string, name: string, again = 3): Promise<void> => {
-    const found = await find(role, name)
-    /** Whether the page has drawn another one in its place since; a person does not notice. */
-    const isReplaced = () => found.evaluate((e) => !e.isConnected).catch(() => true)
-    try {
-      await press(found, role, name)
-    } catch (error) {
-      if (again === 0 || !(await isReplaced())) throw error
-      await click(role, name, again - 1)
-    }
-  }
-  const press = async (found: ElementHandle<Element>, role: string, name: string) => {
-    // What cannot be pressed yet is waited for; a press on it would be lost.
-    await page
-      .waitForFunction((e) => !e.matches(':disabled, [aria-disabled=true]'), {}, found)
-      .catch((cause: unknown) => {
-        throw new Error(`The ${role} “${name}” on ${page.url()} cannot be pressed.`, { cause })
-      })
-    // A styled switch or radio hides its input; a person clicks what is drawn around it.
-    const handle = await found.evaluateHandle((e) => {
-      let at: Element = e
-      while (at.getBoundingClientRect().width < 6 && at.parentElement) at = at.parentElement
-      at.scrollIntoView({ block: 'center' })
-      return at
-    })
-    // What still moves, or lies under a dialog or a list that is fading away, is waited for too.
-    await page
-      .waitForFunction(
-        async (e) => {
-          const frame = () => new Promise((resolve) => requestAnimationFrame(resolve))
-          const { left, top, width, height } = e.getBoundingClientRect()
-          await frame().then(frame)
-          const now = e.getBoundingClientRect()
-          const hit = document.elementFromPoint(left + width / 2, top + height / 2)
-          const over = hit?.closest('.el-overlay, .el-popper')
-          return now.left === left && now.top === top && (!over || over.contains(e))
-        },
-        { timeout: 20_000 },
-        handle as ElementHandle<Element>,
-      )
-      .catch(async (cause: unknown) => {
-        const over = await handle.evaluate((e) => {
-          const { left, top, width, height } = (e as Element).getBoundingClientRect()
-          const hit = document.elementFromPoint(left + width / 2, top + height / 2)
-          const over = hit?.closest<HTMLElement>('.el-overlay, .el-popper')
-          return over && !over.contains(e as Element)
-            ? `lies under “${over.innerText.slice(0, 200)}”`
-            : `moves (${left}, ${top} now)`
-        })
-        throw new Error(`The ${role} “${name}” on ${page.url()} ${over}.`, { cause })
-      })
-    await handle.click()
-  }
+  const click = (role: string, name: string) => pressFound(page, role, name, () => find(role, name))
   /** Waits until no list of a kind is unfolded: while one folds up, it lies over what is pressed next. */
   const folded = (role: string) =>
     page.waitForFunction(

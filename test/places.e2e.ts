@@ -9,7 +9,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
 import { startBuiltServer } from '../scripts/built-server.mjs'
-import { byRole, person, type Person } from './person'
+import { byRole, person, press, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
 import { violations } from './violations'
@@ -156,7 +156,7 @@ test('changed questions are sent alone; where students are not told, they are no
   await (await player.waitForSelector('.timeline .mark'))?.click()
   await player.waitForFunction(() => document.body.innerText.includes('What is water equivalent?'))
   await (await player.waitForSelector('[role=dialog] input'))?.click()
-  await (await byRole(player, 'button', 'Hand in answer')).click()
+  await press(player, 'button', 'Hand in answer')
   await player.waitForFunction(() => document.body.innerText.includes('Your answer is handed in.'))
   expect(await player.$eval('[role=dialog]', (d) => (d as HTMLElement).innerText)).not.toMatch(/right|Depth times/i)
 })
@@ -209,6 +209,49 @@ test('answers count by the changed questions once the lecturer has seen who chan
   expect(points).toBe(then)
   await author.click('button', 'Log')
   await author.see('The first is right as well')
+  expect(author.errors).toEqual([])
+}, 90_000)
+
+test('questions that another browser published are named before they are replaced', async () => {
+  const elsewhere = await author.page.evaluate(async () => {
+    const ask = async (path: string, init?: RequestInit) =>
+      (await fetch(`/api/${path}`, init)).json() as Promise<unknown>
+    const places = (await ask('places/place-crystals/responses?after=0')) as {
+      sets: { version: string; id: string; title: string; policy: object; checkpoints: object[]; keys: object[] }[]
+      current: string[]
+    }
+    const { version } = (await ask('publications/pub-crystals')) as { version: string }
+    const now = places.sets.find((s) => places.current.includes(s.version))!
+    const { id, policy, checkpoints } = now
+    const of = { publicationId: 'pub-crystals' }
+    const set = { format: 'thaw-published-set', version: 4, ...of, id, title: 'From elsewhere', policy, checkpoints }
+    const keys = { format: 'thaw-keys', version: 2, ...of, keys: now.keys }
+    const headers = { 'content-type': 'application/json' }
+    const body = JSON.stringify({ version, sets: [{ set, keys }] })
+    return ask('publications/pub-crystals/sets', { method: 'POST', headers, body })
+  })
+  expect(elsewhere).toMatchObject({ version: expect.any(String) as string })
+  await desk('asked')
+  await author.page.click('.list button')
+  await author.type('Question', 'What is density?')
+  await kept(({ checkpoints }) =>
+    checkpoints.some((c) => c.questions.some((q) => lineOf(q.open.prompt) === 'What is density?')),
+  )
+  await desk('released')
+  await author.click('button', 'Publish again')
+  await author.see('The questions “From elsewhere” were published from another browser or tab')
+  /** The set that students are asked now. */
+  const counting = () =>
+    author.page.evaluate(async () => {
+      const answer = await fetch('/api/places/place-crystals/responses?after=0')
+      const { sets, current } = (await answer.json()) as { sets: { version: string }[]; current: string[] }
+      return JSON.stringify(sets.filter((s) => current.includes(s.version)))
+    })
+  expect(await counting()).toContain('From elsewhere')
+  expect(await counting()).not.toContain('What is density?')
+  await publishAgain()
+  expect(await counting()).toContain('What is density?')
+  expect(await counting()).not.toContain('From elsewhere')
   expect(author.errors).toEqual([])
 }, 90_000)
 

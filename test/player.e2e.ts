@@ -4,11 +4,11 @@ import { createHash } from 'node:crypto'
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import type { Frame } from 'puppeteer-core'
+import type { Frame, HTTPRequest } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { PART_SIZE, type PublicationManifest, type PublishedFile } from '../core/schema/publication'
 import { lengthy } from './at-length'
-import { byRole, person, type Person } from './person'
+import { byRole, person, press as pressIn, type Person } from './person'
 import { placeOf, publication } from './publication'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
@@ -50,13 +50,16 @@ async function publish(): Promise<void> {
     expect(answer.status, await answer.clone().text()).toBe(200)
     return (await answer.json().catch(() => ({}))) as { version: string }
   }
+  const mark = join(folder, 'mark.png')
+  execFileSync('ffmpeg', ['-v', 'error', '-y', '-f', 'lavfi', '-i', 'color=#00ff00:s=64x64', '-frames:v', '1', mark])
   const films = {
     'screen.mp4': film('screen.mp4', 'testsrc2', '-f', 'lavfi', '-i', `sine=440:d=${SECONDS}`),
     'camera.mp4': film('camera.mp4', 'smptebars'),
+    'mark.png': readFileSync(mark),
   }
   const files = Object.entries(films).map(([name, data]): PublishedFile => ({
     name,
-    type: 'video/mp4',
+    type: name.endsWith('.png') ? 'image/png' : 'video/mp4',
     size: data.length,
     parts: parts(data).map((p) => createHash('sha256').update(p).digest('hex')),
   }))
@@ -70,7 +73,8 @@ async function publish(): Promise<void> {
     width: 320,
     height: 180,
     files,
-    feeds: files.map(({ name }) => ({ id: name.slice(0, -4), file: name, width: 320, height: 180 })),
+    feeds: files.slice(0, 2).map(({ name }) => ({ id: name.slice(0, -4), file: name, width: 320, height: 180 })),
+    watermark: { file: 'mark.png', box: { x: 0.8, y: 0.1, width: 0.1, height: 0.1 }, opacity: 0.5 },
     layout: [
       { at: 0, slots: [screen, { feed: 'camera', box: { x: 0.75, y: 0.7, width: 0.2, height: 0.2 } }] },
       { at: 30, slots: [screen] },
@@ -131,7 +135,7 @@ afterAll(async () => {
   rmSync(folder, { recursive: true, force: true })
 })
 
-const press = async (role: string, name: string) => (await byRole(player, role, name)).click()
+const press = (role: string, name: string) => pressIn(player, role, name)
 const choose = async (name: string, value: string) => (await byRole(player, 'combobox', name)).select(value)
 /** How far apart the two pictures were over some seconds, s: of a look at each frame, all but the worst twentieth. */
 const apart = (seconds: number) =>
@@ -180,6 +184,18 @@ lengthy('two pictures play together at every speed and after a jump, and stop to
   expect(await player.$$eval('video', (all) => all.map((v) => v.muted))).toEqual([false, true])
 })
 
+test('the mark is shown over the large picture, and lets through what is pressed', async () => {
+  const seen = await player.waitForFunction(() => {
+    const mark = document.querySelector<HTMLImageElement>('.frame .watermark')
+    if (!mark?.complete || mark.naturalWidth === 0) return null
+    const [box, frame] = [mark.getBoundingClientRect(), mark.closest('.frame')!.getBoundingClientRect()]
+    const at = [(box.x - frame.x) / frame.width, (box.y - frame.y) / frame.height, box.width / frame.width]
+    const hit = document.elementFromPoint(box.x + box.width / 2, box.y + box.height / 2)
+    return { at: at.map((v) => Math.round(100 * v) / 100), opacity: getComputedStyle(mark).opacity, hit: hit?.tagName }
+  })
+  expect(await seen.jsonValue()).toEqual({ at: [0.8, 0.1, 0.1], opacity: '0.5', hit: 'VIDEO' })
+})
+
 test('they stand as they were laid out, or as the student wants, and what is hidden stays hidden', async () => {
   expect(await shown()).toEqual([100, 20])
   await choose('Pictures', 'beside')
@@ -213,6 +229,29 @@ async function again(): Promise<void> {
   player = frame
   await player.waitForSelector('.controls')
 }
+
+test('nothing moves under the pointer when the captions come', async () => {
+  let comes: (() => void) | undefined
+  const late = (request: HTTPRequest) => {
+    if (!/captions/.test(request.url())) return void request.continue()
+    comes = () => void request.continue()
+  }
+  await who.page.setRequestInterception(true)
+  who.page.on('request', late)
+  await again()
+  await expect.poll(() => comes, { timeout: 20_000 }).toBeTruthy()
+  const boxes = () =>
+    player.$$eval('.controls > *', (all) =>
+      all.map((e) => [e.textContent.trim(), Math.round(e.getBoundingClientRect().left)]),
+    )
+  await player.waitForFunction(() => (document.querySelector('video')?.readyState ?? 0) >= 2)
+  const before = await boxes()
+  comes?.()
+  await player.waitForSelector('.transcript button')
+  expect(await boxes()).toEqual(before)
+  who.page.off('request', late)
+  await who.page.setRequestInterception(false)
+})
 
 test('captions look as a student chose, also the next time', async () => {
   const look = () =>

@@ -7,7 +7,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { WatchView } from '#core/packages/watch-view'
 import type { QuestionSet } from '#core/schema/questions'
 import { lineOf } from '#core/text/rich-text'
-import { byRole, person, type Person } from './person'
+import { byRole, person, press, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 import { stored as everyRow, storedDocument } from './stored'
@@ -119,11 +119,6 @@ test('what is written survives a reload, and a question becomes another kind wit
   await expect.poll(async () => (await added())[0]?.open.kind).toBe('several-right')
 })
 
-const press = async (frame: Frame, role: string, name: string) => {
-  const found = await byRole(frame, role, name)
-  await found.evaluate((e) => e.scrollIntoView({ block: 'center' }))
-  await found.click()
-}
 async function says(frame: Frame, text: string): Promise<void> {
   const dialog = () => document.querySelector<HTMLElement>('[role=dialog]')?.innerText ?? ''
   try {

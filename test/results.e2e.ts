@@ -6,7 +6,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { StoredGrading } from '#core/schema/grading'
 import type { PlaceWatching } from '#core/schema/watching'
-import { byRole, person, type Person } from './person'
+import { person, press, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored } from './stored'
 import { violations } from './violations'
@@ -53,7 +53,6 @@ const watching = async (): Promise<PlaceWatching> =>
   )
 const says = (frame: Frame, text: string) =>
   frame.waitForFunction((t) => document.body.innerText.includes(t), { timeout: 30_000, polling: 200 }, text)
-const press = async (frame: Frame, role: string, name: string) => (await byRole(frame, role, name)).click()
 
 test('what really played is reported, and another device goes on where it stopped', async () => {
   const begun = new Date().toISOString()

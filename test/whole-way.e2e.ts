@@ -10,7 +10,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength } from './at-length'
 import { AUTHOR_KEY } from './serve'
-import { byRole, person, type Person } from './person'
+import { person, press, type Person } from './person'
 import { published } from './published'
 import { letPass } from './at-rest'
 import { violations } from './violations'
@@ -199,18 +199,17 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
   await student.click('link', TITLE)
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
   if (!frame) throw new Error('the player did not open')
-  const play = await byRole(frame, 'button', 'Play')
-  await play.click()
+  await press(frame, 'button', 'Play')
   await frame.waitForSelector('[role=dialog]', { timeout: 60_000 })
   expect(await frame.$eval('[role=dialog] .prompt', (h) => h.textContent)).toBe('Where does the water <em>go</em>?')
   await expect.poll(() => received.join('\n')).toContain('Into the air')
   expect(received.join('\n')).not.toContain('moulins, hundreds')
   expect(received.join('\n')).not.toContain('"right"')
-  await (await byRole(frame, 'button', 'Show a hint')).click()
-  await (await byRole(frame, 'radio', 'To the bed')).click()
-  await (await byRole(frame, 'button', 'Hand in answer')).click()
+  await press(frame, 'button', 'Show a hint')
+  await press(frame, 'radio', 'To the bed')
+  await press(frame, 'button', 'Hand in answer')
   await frame.waitForFunction(() => document.body.innerText.includes('moulins, hundreds of metres deep.'))
-  await (await byRole(frame, 'button', 'Go on watching')).click()
+  await press(frame, 'button', 'Go on watching')
   await frame.waitForFunction(() => document.querySelector('video')?.ended, { timeout: 90_000 })
   expect(await frame.$eval('.transcript', (t) => (t as HTMLElement).innerText)).toContain('Today we follow the water')
   // Who points at the line sees what is there.

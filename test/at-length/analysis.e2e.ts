@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { byRole, person, type Person } from '../person'
+import { person, press, type Person } from '../person'
 import { published } from '../published'
 import { stored, storedDocument } from '../stored'
 import { AUTHOR_KEY } from '../serve'
@@ -244,7 +244,7 @@ test('a student sees the whole picture, with no captions beside it too', async (
   await student.click('link', 'noisy')
   const frame = await (await student.page.waitForSelector('iframe'))?.contentFrame()
   if (!frame) throw new Error('the player did not open')
-  await (await byRole(frame, 'button', 'Play')).click()
+  await press(frame, 'button', 'Play')
   await frame.waitForFunction(() => Number(document.querySelector('video')?.currentTime) > 1)
   const fits = await frame.evaluate(() => {
     const [video, picture] = ['video', '.picture'].map((s) => document.querySelector(s)?.getBoundingClientRect())

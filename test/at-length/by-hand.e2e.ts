@@ -313,7 +313,7 @@ describe('on the picture', () => {
 
     await who.click('button', 'Save as a file')
     await who.choose('Form of the file', 'WebM film')
-    await who.click('radio', 'Captions inside')
+    await who.click('radio', 'Captions inside, to be switched on and off')
     await who.click('button', 'Save')
     const film = await saved('How-ice-flows.webm')
     expect(probe(film, 'stream=codec_type').sort()).toEqual(['audio', 'subtitle', 'video'])
