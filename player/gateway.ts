@@ -1,5 +1,5 @@
 /** How the player reaches whoever holds the keys: over HTTP here, through a package's own runtime elsewhere. */
-import type { LiveView, WatchView } from '#core/packages/watch-view'
+import { withChange, type LiveView, type WatchChange, type WatchView } from '#core/packages/watch-view'
 import type { AttemptEvent, RefusedEvent } from '#core/schema/attempt'
 import type { WatchStatement } from '#core/schema/watching'
 import { errorMessage } from '#core/text/error-message'
@@ -20,18 +20,22 @@ const NO_CONNECTION = 'There is no connection to the lecture. Check the network 
 /** What went wrong, as a sentence for a student. */
 export const sayTrouble = (error: unknown): string => (error instanceof TypeError ? NO_CONNECTION : errorMessage(error))
 
-/** What became of events that were sent: the state after them, and those that will never be taken. */
-export interface Sent {
-  view: WatchView
-  refused: RefusedEvent[]
-}
+/**
+ * What became of events that were sent: what differs after them from what was told before, or all of it where other
+ * questions are asked now, and those that will never be taken.
+ */
+export type Sent = ({ view: WatchView } | { change: WatchChange }) & { refused: RefusedEvent[] }
+
+/** What is known after sending. @param before as it was told last */
+export const viewAfter = (before: WatchView, sent: Sent): WatchView =>
+  'view' in sent ? sent.view : withChange(before, sent.change)
 
 export interface Gateway {
   /** Names what is watched, for keeping things apart on this device. */
   placeId: string
   /** @throws {Refused} or whatever a broken connection throws */
   load(): Promise<WatchView | LiveView>
-  /** @param watched what is being watched; the answer is about the same versions of it */
+  /** @param watched what is being watched, as it was told last; the answer is about the same versions of it */
   send(events: readonly AttemptEvent[], watched: WatchView): Promise<Sent>
   /** Sends what was watched; absent where nothing of it is kept. Throws like `send`. */
   report?(statements: readonly WatchStatement[]): Promise<void>
@@ -77,8 +81,8 @@ export function httpGateway(placeId: string, token: TokenPort): Gateway {
     async load() {
       return (await (await ask(base)).json()) as WatchView | LiveView
     },
-    async send(events, { version, checkpoints }) {
-      const body = new Blob([JSON.stringify({ events })], { type: 'application/json' })
+    async send(events, { version, checkpoints, told }) {
+      const body = new Blob([JSON.stringify({ events, told })], { type: 'application/json' })
       // What goes on when the page is closed may be no more than 64 KiB (Fetch §4.6); the rest waits on this device.
       const init = { method: 'POST', body, keepalive: body.size < 60_000 }
       const sets = [...new Set(checkpoints.map((c) => c.set))].join(',')

@@ -1,4 +1,5 @@
 import { describe, expect, it } from 'vitest'
+import type { WatchView } from '#core/packages/watch-view'
 import type { AnswerEvent, AttemptEvent } from '#core/schema/attempt'
 import { Refused, type Sent } from './gateway'
 import { createOutbox, type OutboxState } from './outbox'
@@ -41,7 +42,7 @@ function bench(answer: (events: readonly AttemptEvent[]) => Sent | Error) {
   const bench = { make, kept, sent, states, retries, accepted, full: false }
   return bench
 }
-const view: Sent = { view: {} as Sent['view'], refused: [] }
+const view: Sent = { view: {} as WatchView, refused: [] }
 const offline = () => new TypeError('Failed to fetch')
 
 describe('answers on their way', () => {

@@ -6,7 +6,7 @@ import type { WatchView } from '#core/packages/watch-view'
 import type { Cue } from '#core/schema/captions'
 import { isAnswerEvent, type AnswerEvent, type AttemptEvent, type SetEvent } from '#core/schema/attempt'
 import type { Answer } from '#core/schema/questions'
-import { sayTrouble, type Gateway } from './gateway'
+import { sayTrouble, viewAfter, type Gateway } from './gateway'
 import { jumpLimit } from './limits'
 import { createOutbox, type Outbox, type OutboxPorts, type OutboxState } from './outbox'
 
@@ -38,10 +38,10 @@ export function useLecture(gateway: Gateway, storage: OutboxPorts['storage'], lo
     // How far it was watched is known before what is answered there.
     send: async (events) => {
       await Promise.race([told?.(), new Promise((resolve) => setTimeout(resolve, 1500))])
-      return gateway.send(events, loaded)
+      return gateway.send(events, view.value)
     },
     onAccepted: (sent) => {
-      view.value = sent.view
+      view.value = viewAfter(view.value, sent)
     },
     onState: (state) => {
       outboxState.value = state

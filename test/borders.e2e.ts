@@ -11,7 +11,7 @@ import { join } from 'node:path'
 import { gzipSync } from 'node:zlib'
 import { beforeAll, describe, expect, test } from 'vitest'
 import { onlySetId } from '../core/packages/upgrade'
-import type { WatchView } from '../core/packages/watch-view'
+import { withChange, type WatchChange, type WatchView } from '../core/packages/watch-view'
 import type { StoredAuditEntry } from '../core/schema/audit'
 import { PART_SIZE, type PublishedVersions, type SetUpload } from '../core/schema/publication'
 import { richOf } from '../core/text/rich-text'
@@ -636,6 +636,44 @@ describe('answers', () => {
       solution: { explanation: [] },
     })
     expect((await stored()).filter((s) => s.event.id === 'e1')).toHaveLength(1)
+  })
+  test('are answered with what they changed, and with what changed elsewhere since', async () => {
+    const moments = [checkpoint('cp', 1, 'q'), checkpoint('cp2', 3, 'r')]
+    const { set, keys } = setOf('b-told', onlySetId('b-told'), moments, 'a')
+    await publish('b-told')
+    await place('pl-told', 'b-told')
+    const version = await publishedVersion('b-told')
+    const published = await fetch(`${origin}/api/publications/b-told/sets`, json({ version, sets: [{ set, keys }] }))
+    expect(published.status).toBe(200)
+    const token = await student('pl-told')
+    const view = async () => (await (await fetch(`${origin}/api/watch/pl-told`, bearer(token))).json()) as WatchView
+    const answer = async (id: string, questionId: string, told?: unknown) => {
+      const answered = await fetch(`${origin}/api/watch/pl-told/responses`, {
+        ...json({ events: [{ ...event(id, 'a'), questionId }], told }, ''),
+        headers: { 'content-type': 'application/json', authorization: `Bearer ${token}` },
+      })
+      return { status: answered.status, ...((await answered.json()) as { view?: WatchView; change?: WatchChange }) }
+    }
+    const told = ({ checkpoints }: WatchChange) => checkpoints.flatMap((c) => c.questions.map((q) => q.open.id))
+    const before = await view()
+    const one = await answer('t1', 'q', before.told)
+    expect(told(one.change!)).toEqual(['q'])
+    expect(JSON.stringify(one).length).toBeLessThan(JSON.stringify(before).length)
+    const after = withChange(before, one.change!)
+    expect(after).toEqual(await view())
+    // Another device is told of the first one's answer, too, and that all is handed in with its own.
+    const two = await answer('t2', 'r', before.told)
+    expect(told(two.change!)).toEqual(['q', 'r'])
+    expect(withChange(before, two.change!)).toEqual(await view())
+    // The same once more tells of nothing but the other's, and then of nothing.
+    const again = await answer('t1', 'q', after.told)
+    expect(told(again.change!)).toEqual(['r'])
+    expect(withChange(after, again.change!)).toEqual(await view())
+    expect((await answer('t1', 'q', again.change!.told)).change).toMatchObject({ sets: [], checkpoints: [] })
+    // Without marks, or with those of something else, all of it is told.
+    const others = [undefined, '', 'x', `${before.told} more`, before.told.replace(/^\S+/, 'other')]
+    for (const marks of others) expect((await answer('t1', 'q', marks)).view).toEqual(await view())
+    expect((await answer('t1', 'q', 7)).status).toBe(400)
   })
   test('are asked by what was published last; whoever began with an earlier set goes on with that', async () => {
     const version = await publishedVersion('b8')

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import type { ElementHandle, Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import type { WatchView } from '#core/packages/watch-view'
+import { withChange, type WatchChange, type WatchView } from '#core/packages/watch-view'
 import type { QuestionSet } from '#core/schema/questions'
 import { lineOf } from '#core/text/rich-text'
 import { byRole, person, press, type Person } from './person'
@@ -26,16 +26,21 @@ const received: string[] = []
 beforeAll(async () => {
   author = await person({ devices: false })
   student = await person({ devices: false })
+  /** One after the other, as changes follow on what was told before. */
+  let reading = Promise.resolve()
   student.page.on('response', (response) => {
     if (/\/api\/watch\/[^/]+(\/responses.*)?$/.test(response.url()))
-      void response.text().then(
-        (text) => {
-          received.push(text)
-          const data = JSON.parse(text) as WatchView | { view: WatchView }
-          view = 'view' in data ? data.view : data
-        },
-        () => undefined,
-      )
+      reading = reading
+        .then(() => response.text())
+        .then(
+          (text) => {
+            received.push(text)
+            const data = JSON.parse(text) as WatchView | { view: WatchView } | { change: WatchChange }
+            if ('change' in data) view = withChange(view, data.change)
+            else view = 'view' in data ? data.view : data
+          },
+          () => undefined,
+        )
   })
   await author.go(`${origin}/#key=${AUTHOR_KEY}`)
   await author.see('The term')

@@ -22,7 +22,7 @@ const student = { issuer: 'https://trial.invalid', subject: 'trial', name: 'You,
 
 /** What is tried: the lecture as it stands on the desk. */
 export interface Tried {
-  view: Omit<WatchView, 'sets' | 'checkpoints'>
+  view: Omit<WatchView, 'sets' | 'checkpoints' | 'told'>
   sets: KeyedSet[]
   captions: string[]
   /** URLs of the pictures in its questions, by the hashes of their files. */
@@ -121,6 +121,7 @@ export function trialGateway({ view, sets, captions, pictures }: Tried, settings
     }))
     return structuredClone({
       ...view,
+      told: '',
       sets: standings.map((s) => s.set),
       checkpoints: standings
         .flatMap(({ version, checkpoints }) => checkpoints.map((c) => ({ ...c, set: version })))

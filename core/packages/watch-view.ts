@@ -51,6 +51,33 @@ export interface WatchView {
   resume: WatchedSoFar | null
   /** URL under which the pictures of questions stand, by their hashes. */
   pictures: string
+  /** Marks of the sets and questions as they are told here. Sent back, they ask for no more than what differs. */
+  told: string
+}
+
+/** What differs from a view that was told before. */
+export interface WatchChange {
+  /** Sets that stand otherwise, by their versions. */
+  sets: SetStanding[]
+  /** Each with those of its questions alone of which something else is told. */
+  checkpoints: WatchedCheckpoint[]
+  told: string
+}
+
+/** A view with what has changed since it was told. */
+export function withChange(view: WatchView, { sets, checkpoints, told }: WatchChange): WatchView {
+  const standing = new Map(sets.map((s) => [s.version, s]))
+  const keyOf = (c: WatchedCheckpoint, q: StandingQuestion) => `${c.set} ${c.id} ${q.open.id}`
+  const questions = new Map(checkpoints.flatMap((c) => c.questions.map((q) => [keyOf(c, q), q] as const)))
+  return {
+    ...view,
+    told,
+    sets: view.sets.map((s) => standing.get(s.version) ?? s),
+    checkpoints: view.checkpoints.map((c) => ({
+      ...c,
+      questions: c.questions.map((q) => questions.get(keyOf(c, q)) ?? q),
+    })),
+  }
 }
 
 /** What is known of one's own watching on any device; null where it is not. */

@@ -52,8 +52,19 @@ export type AttemptEvent = Static<typeof AttemptEvent>
 export const isAnswerEvent = (event: AttemptEvent): event is AnswerEvent =>
   event.kind === 'select' || event.kind === 'answer'
 
-/** Each is looked at by itself, so that one that cannot be taken does not hold up the others. */
-export const AttemptEvents = Type.Object({ events: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 100 }) }, closed)
+export const AttemptEvents = Type.Object(
+  {
+    /** Each is looked at by itself, so that one that cannot be taken does not hold up the others. */
+    events: Type.Array(Type.Unknown(), { minItems: 1, maxItems: 100 }),
+    told: Type.Optional(
+      Type.String({
+        maxLength: 1 << 15,
+        description: 'marks of the view that the sender has, which is then told no more than what differs',
+      }),
+    ),
+  },
+  closed,
+)
 
 /** An event that the server will never take, by its id or, when it has none, its place in the batch. */
 export interface RefusedEvent {

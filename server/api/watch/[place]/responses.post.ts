@@ -4,15 +4,15 @@ import { AttemptEvents } from '#core/schema/attempt'
 const pace = pacer(60, 30)
 
 /**
- * Takes a student's events and answers with the new state and with those that will never be taken, each with its
- * reason. The same events sent again change nothing.
+ * Takes a student's events and answers with what differs since from what the player was told, and with the events that will
+ * never be taken, each with its reason. The same events sent again change nothing.
  */
 export default defineEventHandler(async (event) => {
   const placeId = idParam(event, 'place')
   const session = await requireStudent(event, placeId)
   const { place, publication } = await releasedAt(placeId)
   await pace(placeId, session.student)
-  const { events } = await bodyAs(event, AttemptEvents, 'answer', 1 << 17)
+  const { events, told = '' } = await bodyAs(event, AttemptEvents, 'answer', 1 << 17)
   const { taken, refused } = await sortEvents(place, publication, events)
   const late = await keepEvents(place, session.student, taken)
   setHeader(event, 'cache-control', 'no-store')
@@ -26,5 +26,7 @@ export default defineEventHandler(async (event) => {
       .split(',')
       .slice(0, 20),
   )
-  return { view: await watchView(place, watched ?? publication, session, publication), refused: [...refused, ...late] }
+  const view = await watchView(place, watched ?? publication, session, publication)
+  const change = changeSince(view, told)
+  return { ...(change ? { change } : { view }), refused: [...refused, ...late] }
 })
