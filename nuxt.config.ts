@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url'
 import { beforeServer, moduleCounter } from './scripts/build-steps.mjs'
+import { entryLimit } from './scripts/entry-limit.mjs'
 import { elementStyles } from './scripts/element-styles.mjs'
 import { rooms } from './scripts/rooms.mjs'
 import { workerUrls } from './scripts/worker-urls.mjs'
@@ -52,7 +53,7 @@ export default defineNuxtConfig({
     })),
   },
   vite: {
-    plugins: [moduleCounter()],
+    plugins: [moduleCounter(), entryLimit()],
     worker: { format: 'es', plugins: () => [workerUrls, moduleCounter()] },
     build: { chunkSizeWarningLimit: 1500, reportCompressedSize: false },
   },

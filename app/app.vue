@@ -1,15 +1,8 @@
 <script setup lang="ts">
 import { useEventListener } from '@vueuse/core'
 import { errorMessage } from '#core/text/error-message'
-import { isToldByRow, JobCancelled, useJobs } from '~/stores/jobs'
-import { recoverTakes } from '~/services/takes'
-import { writeMissingCards } from '~/services/cards'
-import { draftArrivals } from '~/services/captioning'
-import { keepFollowing } from '~/utils/follow-orders'
-import { restartJob } from '~/services/restarting'
+import { useJobs } from '~/stores/jobs'
 import { here, openLibrary } from '~/db/libraries'
-import { addDemoQuestions, seedDemo } from '~/services/demo'
-import { adoptEarlier } from '~/services/libraries'
 
 const jobs = useJobs()
 const ready = ref(false)
@@ -39,28 +32,26 @@ onMounted(async () => {
   try {
     await takeKeyFromAddress()
     if (!library) {
+      const { adoptEarlier } = await import('~/services/libraries')
       if (await adoptEarlier()) location.reload()
       else isNew.value = true
       return
     }
-    const addQuestions = async () => {
-      if (library === 'demo') await addDemoQuestions()
-    }
-    if (library === 'demo') await seedDemo()
-    await addQuestions()
+    const demo = library === 'demo' ? await import('~/services/demo') : null
+    await demo?.seedDemo()
+    await demo?.addDemoQuestions()
     watch(signedIn, async () => {
-      await addQuestions()
+      await demo?.addDemoQuestions()
+      const { draftArrivals } = await import('~/services/captioning')
       await draftArrivals(jobs)
     })
     ready.value = true
-    void writeMissingCards().catch((error: unknown) => ElMessage({ type: 'error', message: errorMessage(error) }))
-    for (const job of await jobs.tidyUp())
-      void restartJob(job, jobs).catch((error: unknown) => {
-        if (!(error instanceof JobCancelled) && !isToldByRow(error)) tellNotRestarted(errorMessage(error))
-      })
-    await recoverTakes(jobs, tellRecovered)
-    await draftArrivals(jobs)
-    void keepFollowing(jobs, true)
+    const { resumeWork } = await import('~/services/resuming')
+    await resumeWork(jobs, {
+      fail: (message) => ElMessage({ type: 'error', message }),
+      notRestarted: tellNotRestarted,
+      recovered: tellRecovered,
+    })
   } catch (error) {
     if (ready.value)
       ElMessage({
