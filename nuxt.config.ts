@@ -1,5 +1,6 @@
 import { fileURLToPath } from 'node:url'
 import { beforeServer, moduleCounter } from './scripts/build-steps.mjs'
+import { compiledSchemas } from './scripts/compiled-schemas.mjs'
 import { entryLimit } from './scripts/entry-limit.mjs'
 import { elementStyles } from './scripts/element-styles.mjs'
 import { rooms } from './scripts/rooms.mjs'
@@ -53,8 +54,8 @@ export default defineNuxtConfig({
     })),
   },
   vite: {
-    plugins: [moduleCounter(), entryLimit()],
-    worker: { format: 'es', plugins: () => [workerUrls, moduleCounter()] },
+    plugins: [compiledSchemas(), moduleCounter(), entryLimit()],
+    worker: { format: 'es', plugins: () => [workerUrls, compiledSchemas(), moduleCounter()] },
     build: { chunkSizeWarningLimit: 1500, reportCompressedSize: false },
   },
   typescript: {

@@ -2,11 +2,12 @@
 import { useEventListener } from '@vueuse/core'
 import { errorMessage } from '#core/text/error-message'
 import { useJobs } from '~/stores/jobs'
-import { here, openLibrary } from '~/db/libraries'
+import { here, leaveWhenRemoved, openLibrary } from '~/db/libraries'
 
 const jobs = useJobs()
 const ready = ref(false)
 const library = openLibrary(here())
+leaveWhenRemoved()
 /** Nothing was begun in this browser yet. */
 const isNew = ref(false)
 const trouble = ref('')

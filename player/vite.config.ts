@@ -9,7 +9,7 @@ export default defineConfig({
   base: '/player/',
   plugins: [vue()],
   resolve: {
-    alias: { ...rooms, '@sinclair/typebox': fileURLToPath(new URL('no-schemas.ts', import.meta.url)) },
+    alias: { ...rooms, '@sinclair/typebox': fileURLToPath(new URL('../scripts/no-schemas.mjs', import.meta.url)) },
   },
   define: { __VUE_OPTIONS_API__: 'false', __VUE_PROD_DEVTOOLS__: 'false' },
   build: { outDir: '../public/player', emptyOutDir: true, target: 'es2022', reportCompressedSize: false },

@@ -3,7 +3,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, describe, expect, test } from 'vitest'
 import { lengthy } from './at-length'
 import { AUTHOR_KEY } from './serve'
-import { person, press as pressIn, type Person } from './person'
+import { person, press as pressIn, sees, type Person } from './person'
 import { violations } from './violations'
 import { served } from './served'
 
@@ -270,7 +270,7 @@ test('the way can be gone by keyboard alone, from the cut to the answer', async 
   await press('Space')
   await tabTo('Hand in answer')
   await press('Enter')
-  await frame?.waitForFunction(() => document.body.innerText.includes('Right – 1 of 1.'))
+  await sees(frame!, 'Right – 1 of 1.')
   await tabTo('Go on watching')
   await press('Enter')
   await frame?.waitForFunction(() => !document.querySelector('video')?.paused)
@@ -295,7 +295,7 @@ test('an answer outlives a lost connection and a closed tab', async () => {
   await (await fresh.waitForSelector('.mark'))?.click()
   await (await fresh.waitForSelector('[role=dialog] input[type=radio]'))?.click()
   await pressIn(fresh, 'button', 'Hand in answer')
-  await fresh.waitForFunction(() => document.body.innerText.includes('Your answer is kept on this device'))
+  await sees(fresh, 'Your answer is kept on this device')
   await who.page.goto('about:blank')
   await network(true)
   const again = await openFreshAgain()

@@ -8,7 +8,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import { plainText, tokens } from '../core/captions/text'
 import type { WatchView } from '../core/packages/watch-view'
 import { lengthy } from './at-length'
-import { byRole, person, type Person } from './person'
+import { byRole, person, sees, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored, storedDocument } from './stored'
 import { violations } from './violations'
@@ -87,7 +87,7 @@ test('published without captions is said on the term, where one press shows them
   expect((await track())!.state).toBe('on')
   const before = view.version
   const player = await watch()
-  await player.waitForFunction(() => document.body.innerText.includes('Transcript'))
+  await sees(player, 'Transcript')
   expect(view.captions.map((c) => [c.role, c.language])).toEqual([['captions', 'en']])
   const { url } = view.captions[0]!
   expect((await fetch(origin + url)).headers.get('content-type')).toBe('text/vtt; charset=utf-8')
@@ -125,9 +125,9 @@ test('a translation has words and a history of its own, and students choose it',
   ])
   const choice = await byRole(player, 'combobox', 'Language of the captions')
   await choice.select('1')
-  await player.waitForFunction(() => document.body.innerText.includes('Le bilan d’un glacier'))
+  await sees(player, 'Le bilan d’un glacier')
   // What was chosen is chosen the next time.
-  await (await watch()).waitForFunction(() => document.body.innerText.includes('Le bilan d’un glacier'))
+  await sees(await watch(), 'Le bilan d’un glacier')
   await author.click('button', 'Undo')
   await expect.poll(async () => (await track('captions-translation-fr'))!.state).toBe('draft')
   await author.see('Of captions, students see an earlier state than what stands here.')

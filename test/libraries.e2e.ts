@@ -1,6 +1,6 @@
 /** One's own work and the demo: each by itself, gone to, left and removed whole; and what an earlier version kept. */
 import { afterAll, beforeAll, expect, test } from 'vitest'
-import { person, type Person } from './person'
+import { person, sees, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { violations } from './violations'
 import { served } from './served'
@@ -91,10 +91,10 @@ test('one goes to one’s own lectures and back, and neither has anything of the
 test('two tabs may each have another one open', async () => {
   const other = await who.browser.newPage()
   await other.goto(origin)
-  await other.waitForFunction(() => document.body.innerText.includes('What a glacier is'))
+  await sees(other, 'What a glacier is')
   await (await other.waitForSelector('header .library'))?.click()
   await (await other.waitForSelector('::-p-text(Go to my own lectures)'))?.click()
-  await other.waitForFunction(() => document.body.innerText.includes('Only mine'))
+  await sees(other, 'Only mine')
   await other.close()
   await who.page.reload()
   await who.see('What a glacier is')
@@ -132,13 +132,13 @@ test('the demo is removed whole, which other tabs are told, and can be set up an
   await other.goto(origin)
   await other.evaluate(() => sessionStorage.setItem('thaw-library', 'demo'))
   await other.reload()
-  await other.waitForFunction(() => document.body.innerText.includes('What a glacier is'))
+  await sees(other, 'What a glacier is')
   await who.page.bringToFront()
   await who.pick('Lakeside College demo', 'Remove the demo …')
   await who.see('Your own lectures stay.')
   await who.click('button', 'Remove the demo')
   await who.see('Only mine')
-  await other.waitForFunction(() => document.body.innerText.includes('Only mine'))
+  await sees(other, 'Only mine')
   await other.close()
   expect(await databases()).toEqual(['thaw-own'])
   await who.pick(MENU.own, 'Look around the demo')

@@ -131,6 +131,18 @@ async function pressFound(
   }
 }
 
+/** Waits until a page, or the player that it frames, says something; also of one that lies behind another and draws nothing. */
+export async function sees(target: Page | Frame, text: string, timeout = 30_000): Promise<void> {
+  try {
+    await target.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
+  } catch (cause) {
+    const says = await target
+      .evaluate(() => document.body.innerText.slice(0, 2000))
+      .catch((error: unknown) => `nothing (${String(error)})`)
+    throw new Error(`“${text}” is not to be seen on ${target.url()}. The page says:\n${says}`, { cause })
+  }
+}
+
 /** @param options `from: undefined` for a browser that has never been here */
 export async function person(options: Parameters<typeof launchChromium>[0] = {}): Promise<Person> {
   const browser = (await launchChromium({ from: served.profile, ...STILL, ...options })) as Browser
@@ -202,16 +214,7 @@ export async function person(options: Parameters<typeof launchChromium>[0] = {})
     async go(url) {
       await page.goto(url, { waitUntil: 'load' })
     },
-    async see(text, timeout = 30_000) {
-      try {
-        await page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
-      } catch (cause) {
-        throw new Error(
-          `“${text}” is not to be seen on ${page.url()}. The page says:\n${await page.evaluate(() => document.body.innerText.slice(0, 2000))}`,
-          { cause },
-        )
-      }
-    },
+    see: (text, timeout) => sees(page, text, timeout),
     async notSee(text) {
       await page
         .waitForFunction((t) => !document.body.innerText.includes(t), { timeout: 10_000, polling: 100 }, text)

@@ -9,7 +9,7 @@ import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { WatchView } from '../core/packages/watch-view'
 import type { QuestionSet } from '../core/schema/questions'
 import { startBuiltServer } from '../scripts/built-server.mjs'
-import { byRole, person, press, type Person } from './person'
+import { byRole, person, press, sees, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { store, stored, storedDocument } from './stored'
 import { violations } from './violations'
@@ -67,7 +67,7 @@ async function kept(are: (set: QuestionSet) => boolean): Promise<void> {
 async function publishAgain(): Promise<void> {
   await author.see('The lecture was changed since it was published')
   await author.click('button', 'Publish again')
-  await author.page.waitForFunction(() => document.body.innerText.includes('What students get is what stands here.'))
+  await sees(author.page, 'What students get is what stands here.')
 }
 
 test('a lecture is put into a second course without being published anew, and students may save it there', async () => {
@@ -154,10 +154,10 @@ test('changed questions are sent alone; where students are not told, they are no
   const player = await watch('ps115')
   expect([view.version === version, view.checkpoints[0]?.set === checkpoints[0]?.set]).toEqual([true, false])
   await (await player.waitForSelector('.timeline .mark'))?.click()
-  await player.waitForFunction(() => document.body.innerText.includes('What is water equivalent?'))
+  await sees(player, 'What is water equivalent?')
   await (await player.waitForSelector('[role=dialog] input'))?.click()
   await press(player, 'button', 'Hand in answer')
-  await player.waitForFunction(() => document.body.innerText.includes('Your answer is handed in.'))
+  await sees(player, 'Your answer is handed in.')
   expect(await player.$eval('[role=dialog]', (d) => (d as HTMLElement).innerText)).not.toMatch(/right|Depth times/i)
 })
 

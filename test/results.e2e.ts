@@ -6,7 +6,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { StoredGrading } from '#core/schema/grading'
 import type { PlaceWatching } from '#core/schema/watching'
-import { person, press, type Person } from './person'
+import { person, press, sees, type Person } from './person'
 import { AUTHOR_KEY } from './serve'
 import { stored } from './stored'
 import { violations } from './violations'
@@ -51,8 +51,6 @@ const watching = async (): Promise<PlaceWatching> =>
     async (place) => (await (await fetch(`/api/places/${place}/watching`)).json()) as PlaceWatching,
     PLACE,
   )
-const says = (frame: Frame, text: string) =>
-  frame.waitForFunction((t) => document.body.innerText.includes(t), { timeout: 30_000, polling: 200 }, text)
 
 test('what really played is reported, and another device goes on where it stopped', async () => {
   const begun = new Date().toISOString()
@@ -165,13 +163,13 @@ test('a student is told of a mark when it is released, and of what is given or e
   await student.page.reload()
   frame = await playerOf(student)
   await review()
-  await says(frame, '1.5 of 4')
+  await sees(frame, '1.5 of 4')
   await press(
     frame,
     'button',
     '0:36 Why does the equilibrium line move up the glacier in a warm year? partly right, 1.5 of 4',
   )
-  await says(frame, 'Say where the snow stays.')
+  await sees(frame, 'Say where the snow stays.')
 
   await author.go(`${origin}/lecture/glacier/results`)
   await author.click('link', 'Dario Pellonetti')
@@ -187,8 +185,8 @@ test('a student is told of a mark when it is released, and of what is given or e
   await student.page.reload()
   frame = await playerOf(student)
   await review()
-  await says(frame, '4 of 4')
-  await says(frame, 'does not count')
+  await sees(frame, '4 of 4')
+  await sees(frame, 'does not count')
 
   await author.go(`${origin}/lecture/glacier/results`)
   await author.click('button', 'Log')

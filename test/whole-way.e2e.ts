@@ -10,7 +10,7 @@ import { join } from 'node:path'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength } from './at-length'
 import { AUTHOR_KEY } from './serve'
-import { person, press, type Person } from './person'
+import { person, press, sees, type Person } from './person'
 import { published } from './published'
 import { letPass } from './at-rest'
 import { violations } from './violations'
@@ -208,7 +208,7 @@ test('a student watches, answers once, and sees nothing of the key before', asyn
   await press(frame, 'button', 'Show a hint')
   await press(frame, 'radio', 'To the bed')
   await press(frame, 'button', 'Hand in answer')
-  await frame.waitForFunction(() => document.body.innerText.includes('moulins, hundreds of metres deep.'))
+  await sees(frame, 'moulins, hundreds of metres deep.')
   await press(frame, 'button', 'Go on watching')
   await frame.waitForFunction(() => document.querySelector('video')?.ended, { timeout: 90_000 })
   expect(await frame.$eval('.transcript', (t) => (t as HTMLElement).innerText)).toContain('Today we follow the water')

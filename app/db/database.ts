@@ -3,7 +3,7 @@
  * another; media are rows of
  * bytes in order, so that a recording can be appended to as it comes and a large file is never held whole.
  */
-import Dexie, { type DBCore, type EntityTable, type Table } from 'dexie'
+import Dexie, { type DBCore, type EntityTable, type Table, type Transaction } from 'dexie'
 import type { Conflict } from '#core/documents/change'
 import type { Step } from '#core/documents/history'
 import type { Documents, Kind } from '#core/documents/kinds'
@@ -24,18 +24,6 @@ import type { KeptPolicy } from '#core/schema/questions'
 import type { Setup } from '#core/schema/setup'
 import type { SoundAnalysis } from '#core/sound/analysis'
 import type { Fingerprints } from '~/services/fingerprint'
-import {
-  keepBegun,
-  nameFeeds,
-  nameIssuers,
-  partFingerprints,
-  upgradeQuestions,
-  gatherAnswers,
-  gatherTerms,
-  upgradeAnswers,
-  upgradeDocuments,
-  upgradeReleases,
-} from './upgrade'
 import { databaseName, here, openLibrary } from './libraries'
 
 /** A part of a file. `seq` counts from 0. */
@@ -337,6 +325,11 @@ const inTurn = (core: DBCore): DBCore => ({
     core.transaction(mode === 'readwrite' ? [...tables, TURN] : tables, mode, options),
 })
 
+type Upgrades = typeof import('./upgrade')
+/** Brings what an earlier version kept up to date, by code that is fetched only where there is any. */
+const by = (run: (upgrades: Upgrades, all: Transaction) => Promise<void>) => async (all: Transaction) =>
+  run(await Dexie.waitFor(import('./upgrade')), all)
+
 export class ThawDatabase extends Dexie {
   declare terms: EntityTable<Term, 'id'>
   declare courses: EntityTable<Course, 'id'>
@@ -400,7 +393,7 @@ export class ThawDatabase extends Dexie {
     this.version(5).stores({ sets: '[publicationId+version], publicationId' })
     this.version(6)
       .stores({ documents: 'id, lectureId', steps: '[documentId+seq], documentId' })
-      .upgrade((all) => upgradeDocuments(all, new Date().toISOString()))
+      .upgrade(by(({ upgradeDocuments }, all) => upgradeDocuments(all, new Date().toISOString())))
     this.version(7).stores({
       edits: null,
       captions: null,
@@ -411,32 +404,42 @@ export class ThawDatabase extends Dexie {
     this.version(9).stores({ revisions: 'id, lectureId, *hashes', contents: 'hash' })
     this.version(10)
       .stores({ places: 'id, lectureId', answers: '[placeId+seq], placeId' })
-      .upgrade(async (all) => {
-        await upgradeReleases(all)
-        await upgradeAnswers(all)
-      })
+      .upgrade(
+        by(async ({ upgradeReleases, upgradeAnswers }, all) => {
+          await upgradeReleases(all)
+          await upgradeAnswers(all)
+        }),
+      )
     this.version(11).stores({ responses: null })
     this.version(12)
       .stores({ assets: 'hash, *lectureIds' })
-      .upgrade(async (all) => {
-        await nameFeeds(all)
-        await nameIssuers(all)
-      })
-    this.version(13).upgrade(keepBegun)
+      .upgrade(
+        by(async ({ nameFeeds, nameIssuers }, all) => {
+          await nameFeeds(all)
+          await nameIssuers(all)
+        }),
+      )
+    this.version(13).upgrade(by(({ keepBegun }, all) => keepBegun(all)))
     this.version(14).stores({ finishes: 'id', quiets: 'takeId', backdrops: 'takeId' })
-    this.version(15).upgrade(partFingerprints)
+    this.version(15).upgrade(by(({ partFingerprints }, all) => partFingerprints(all)))
     this.version(16).stores({ heard: 'takeId', words: 'courseId' })
     this.version(17).stores({ orders: 'id, courseId, lectureId, state' })
-    this.version(18).upgrade(upgradeQuestions)
-    this.version(19).stores({ policies: 'id' }).upgrade(upgradeQuestions)
+    this.version(18).upgrade(by(({ upgradeQuestions }, all) => upgradeQuestions(all)))
+    this.version(19)
+      .stores({ policies: 'id' })
+      .upgrade(by(({ upgradeQuestions }, all) => upgradeQuestions(all)))
     this.version(20).stores({
       grading: '[placeId+id], placeId',
       watching: '[placeId+session], placeId',
       timelines: '[publicationId+version], publicationId',
     })
-    this.version(21).stores({ sentBack: '[placeId+who], placeId, [placeId+seq]' }).upgrade(gatherAnswers)
+    this.version(21)
+      .stores({ sentBack: '[placeId+who], placeId, [placeId+seq]' })
+      .upgrade(by(({ gatherAnswers }, all) => gatherAnswers(all)))
     this.version(22).stores({ answers: null })
-    this.version(23).stores({ terms: 'id', courses: 'id, termId' }).upgrade(gatherTerms)
+    this.version(23)
+      .stores({ terms: 'id', courses: 'id, termId' })
+      .upgrade(by(({ gatherTerms }, all) => gatherTerms(all)))
     this.use({ stack: 'dbcore', name: 'in turn', create: inTurn })
   }
 }

@@ -74,3 +74,19 @@ export const here = (): LibraryPlaces => {
   const nowhere = { getItem: () => null, setItem: () => undefined, removeItem: () => undefined }
   return { tab: globalThis.sessionStorage ?? nowhere, all: globalThis.localStorage ?? nowhere }
 }
+
+const removals = () => new BroadcastChannel('thaw-library-removed')
+/** Tells other tabs that a library is gone: what they show is of nothing. */
+export function tellRemoved(kind: LibraryKind): void {
+  const channel = removals()
+  channel.postMessage(kind)
+  channel.close()
+}
+/** Has this tab begin anew when another one removes the library that is open here. */
+export function leaveWhenRemoved(): void {
+  removals().addEventListener('message', ({ data }: MessageEvent<LibraryKind>) => {
+    if (openLibrary(here()) !== data) return
+    here().tab.removeItem(OPEN)
+    location.assign('/')
+  })
+}

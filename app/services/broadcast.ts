@@ -1,9 +1,9 @@
 /** Announcing a lecture that students can watch while it is recorded, and reaching the server with it. */
-import { Type } from '@sinclair/typebox'
 import { db, type BroadcastRow } from '~/db/database'
 import { authorFetch } from '~/utils/author'
 import { documentId } from '#core/documents/kinds'
 import { DEFAULT_OPTIONS } from '#core/packages/upgrade'
+import { LiveRun, LiveWatchers } from '#core/schema/answers'
 import type { Announcement } from '#core/schema/live'
 import type { Lecture } from '#core/schema/lecture'
 import { parseAs } from '#core/schema/validate'
@@ -50,9 +50,6 @@ export async function withdrawLive({ lectureId, place }: BroadcastRow): Promise<
   await changeLecture(lectureId, () => db.broadcasts.delete(lectureId))
 }
 
-const RunAnswer = Type.Object({ run: Type.Integer() })
-const Watched = Type.Object({ watching: Type.Integer() })
-
 /** The server, for one place. */
 export function livePort(placeId: string): LivePort {
   const ask = async (path: string, init: RequestInit): Promise<unknown> => {
@@ -74,13 +71,13 @@ export function livePort(placeId: string): LivePort {
     throw new (response.status === 404 || response.status === 409 ? NotTaken : Error)(says)
   }
   return {
-    transition: async (to) => parseAs(RunAnswer, await ask('', json('POST', { to })), 'answer of the server').run,
+    transition: async (to) => parseAs(LiveRun, await ask('', json('POST', { to })), 'answer of the server').run,
     async init(run, body) {
       await ask(`/${run}/init`, { method: 'PUT', body })
     },
     segment: async (run, n, body, duration) =>
       parseAs(
-        Watched,
+        LiveWatchers,
         await ask(`/${run}/${n}?duration=${duration.toFixed(3)}`, { method: 'PUT', body }),
         'answer of the server',
       ).watching,

@@ -1,6 +1,5 @@
 /** Drafting captions: the sound goes to the server's recogniser as 16 kHz mono, words come back as they are heard. */
 import { proxy } from 'comlink'
-import { Type } from '@sinclair/typebox'
 import { db, type HeardRow } from '~/db/database'
 import { readFile } from '~/db/files'
 import { JobCancelled, type JobContext, type useJobs } from '~/stores/jobs'
@@ -8,7 +7,8 @@ import { authorFetch, authorProblem } from '~/utils/author'
 import type { Alignment } from '#core/captions/align'
 import { joinDraft } from '#core/captions/join-draft'
 import { soundOf, uncaptioned, type PlacedFeed, type PlacedTake, type Recording } from '#core/record/recording'
-import { Word } from '#core/schema/captions'
+import { Heard, KeptVocabulary, SpeechAvailable } from '#core/schema/answers'
+import type { Word } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
 import { formatTimecode, sayDuration } from '#core/time/timecode'
 import { recorded } from '#core/time/units'
@@ -23,27 +23,11 @@ import { startMediaWorker } from './media-worker'
 import { RECORDING } from './takes'
 import { vocabularyOf } from './words'
 
-const Heard = Type.Object(
-  {
-    word: Type.Optional(Word),
-    /** How far that is, s. */
-    until: Type.Optional(Type.Number({ minimum: 0 })),
-    missed: Type.Optional(Type.Object({ from: Type.Number(), to: Type.Number(), says: Type.String() })),
-    done: Type.Optional(Type.Boolean()),
-    error: Type.Optional(Type.String()),
-  },
-  { additionalProperties: false },
-)
-
-const Kept = Type.Object({ id: Type.String() })
-
-const Available = Type.Object({ available: Type.Boolean(), says: Type.String() })
-
 /** Why no captions of a language can be drafted just now, as a sentence; empty when they can. */
 export async function recogniserProblem(language: string): Promise<string> {
   try {
     const { available, says } = parseAs(
-      Available,
+      SpeechAvailable,
       await (await authorFetch(`/api/speech?${new URLSearchParams({ language })}`)).json(),
       'answer of the server',
     )
@@ -269,7 +253,7 @@ async function sendVocabulary(lines: readonly string[], signal: AbortSignal): Pr
     signal,
   }
   const answer: unknown = await (await authorFetch('/api/speech/vocabulary', init)).json()
-  return parseAs(Kept, answer, 'answer of the server').id
+  return parseAs(KeptVocabulary, answer, 'answer of the server').id
 }
 
 /** What the server says of speech from an instant on (s), line by line. @throws {Error} with a sentence */

@@ -1,6 +1,6 @@
 /** The course site as the author's browser sees it, by way of the server: whether a course is there, and who attends it. */
-import { Type } from '@sinclair/typebox'
 import { personKey } from '#core/course/people'
+import { CourseSiteAddress } from '#core/schema/answers'
 import type { Student } from '#core/schema/attempt'
 import { Roster } from '#core/schema/course-site'
 import type { Course } from '#core/schema/lecture'
@@ -17,7 +17,6 @@ export interface SiteStanding {
   people: Student[]
 }
 
-const Address = Type.Object({ address: Type.Union([Type.String(), Type.Null()]) })
 const NOTHING: SiteStanding = { address: null, roster: null, people: [] }
 
 const put = (url: string, body: object) =>
@@ -25,7 +24,8 @@ const put = (url: string, body: object) =>
 
 /** @throws {Refused} when the course site does not answer, or nobody is signed in */
 export async function courseSiteAddress(): Promise<string | null> {
-  return parseAs(Address, await (await authorFetch('/api/course-site')).json(), 'answer of the server').address
+  return parseAs(CourseSiteAddress, await (await authorFetch('/api/course-site')).json(), 'answer of the server')
+    .address
 }
 
 /** What a site gives; null where it knows nothing of what was asked. */

@@ -1,6 +1,6 @@
 /** Opens, leaves and removes the libraries of this browser: one's own work, and the demo. */
-import { Type } from '@sinclair/typebox'
 import Dexie from 'dexie'
+import { About } from '#core/schema/answers'
 import { DemoTerm } from '#core/schema/demo'
 import { parseAs } from '#core/schema/validate'
 import { db } from '~/db/database'
@@ -13,17 +13,10 @@ import {
   here,
   openLibrary,
   ownerOfEarlier,
+  tellRemoved,
   type LibraryKind,
 } from '~/db/libraries'
 import { RECORDING } from './takes'
-
-/** Tells other tabs that a library is gone: what they show is of nothing. */
-const removed = new BroadcastChannel('thaw-library-removed')
-removed.addEventListener('message', ({ data }: MessageEvent<LibraryKind>) => {
-  if (openLibrary(here()) !== data) return
-  here().tab.removeItem('thaw-library')
-  location.assign('/')
-})
 
 /** Goes to a library; what is read of the database begins anew with the page. */
 export function enterLibrary(kind: LibraryKind | null): void {
@@ -35,7 +28,7 @@ export function enterLibrary(kind: LibraryKind | null): void {
 export async function hasDemo(): Promise<boolean> {
   const answer = await fetch('/api/about').catch(() => null)
   if (!answer?.ok) return false
-  return parseAs(Type.Object({ demo: Type.Boolean() }), await answer.json(), 'answer of the server').demo
+  return parseAs(About, await answer.json(), 'answer of the server').demo
 }
 
 /** Whether a library was begun in this browser. */
@@ -87,7 +80,7 @@ export async function removeLibrary(kind: LibraryKind): Promise<void> {
   const other = kind === 'own' ? 'demo' : 'own'
   // Before it is told: what another tab opens then must not be this one, begun anew.
   chooseLibrary((await isBegun(other)) ? other : null, here())
-  removed.postMessage(kind)
+  tellRemoved(kind)
   if (name === db.name) db.close()
   await Dexie.delete(name)
   forget(kind, here())

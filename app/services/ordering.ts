@@ -3,7 +3,6 @@
  * whatever is sent how often – or held with the reasons.
  */
 import { proxy } from 'comlink'
-import { Type, type Static } from '@sinclair/typebox'
 import { db, type OrderRow } from '~/db/database'
 import { readFile, storing } from '~/db/files'
 import { JobCancelled, type JobContext, type useJobs } from '~/stores/jobs'
@@ -12,7 +11,8 @@ import { deliveryProblems } from '#core/captions/delivery'
 import { newTrack } from '#core/captions/track'
 import { readVtt, writeVtt, type FileProblem } from '#core/captions/vtt'
 import { joinSound, soundOf, type Recording } from '#core/record/recording'
-import { OrderStanding, ServiceAccount, type CaptionOrder } from '#core/schema/captioning'
+import { ServiceConnection } from '#core/schema/answers'
+import { OrderStanding, type CaptionOrder } from '#core/schema/captioning'
 import type { CaptionTrack } from '#core/schema/captions'
 import { parseAs } from '#core/schema/validate'
 import { wavHead } from '#core/sound/wav'
@@ -28,18 +28,8 @@ import { newId, nowInstant } from './ids'
 import { languageOf, loadCheckedParts } from './lectures'
 import { wordsOf } from './words'
 
-const Connection = Type.Object(
-  {
-    address: Type.String(),
-    account: Type.Union([ServiceAccount, Type.Null()]),
-    says: Type.String(),
-  },
-  { additionalProperties: false },
-)
-export type ServiceConnection = Static<typeof Connection>
-
 const asConnection = async (response: Promise<Response>): Promise<ServiceConnection> =>
-  parseAs(Connection, await (await response).json(), 'answer of the server')
+  parseAs(ServiceConnection, await (await response).json(), 'answer of the server')
 
 /** Which service is connected. */
 export const connection = () => asConnection(authorFetch('/api/captioning/account'))

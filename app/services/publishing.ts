@@ -2,7 +2,6 @@
  * Publishing: render, hash, send in parts, commit, place. Until the commit, what students see does not change. Where only
  * captions or questions were changed, they alone are sent.
  */
-import { Type } from '@sinclair/typebox'
 import { proxy } from 'comlink'
 import { db, type PlaceRow } from '~/db/database'
 import { readFile } from '~/db/files'
@@ -26,6 +25,7 @@ import type { Size } from '#core/picture/layout'
 import { planStills, type StillGrid } from '#core/picture/still-sheet'
 import { shownFeeds, type Recording } from '#core/record/recording'
 import { arrangements, partsOf, writeScript, type Arrangement, type Part, type ScriptAssets } from '#core/render/script'
+import { RemovedVersions } from '#core/schema/answers'
 import type { EditDocument, Watermark } from '#core/schema/edit'
 import {
   PART_SIZE,
@@ -415,9 +415,8 @@ async function versionOut(publicationId: string): Promise<string> {
  */
 export async function removeEarlier(publicationId: string): Promise<number> {
   const answer = await authorFetch(`/api/publications/${publicationId}/earlier`, { method: 'DELETE' })
-  return parseAs(Removed, await answer.json(), 'answer of the server').removed
+  return parseAs(RemovedVersions, await answer.json(), 'answer of the server').removed
 }
-const Removed = Type.Object({ removed: Type.Integer({ minimum: 0 }) })
 
 /** Whether what is out differs in its captions and questions at most, so that no film has to be made. */
 export function filmsAreOut(parts: LectureParts): boolean {

@@ -3,7 +3,6 @@
  * crosses; nothing is ever changed.
  */
 import { max } from 'd3-array'
-import { Type } from '@sinclair/typebox'
 import Dexie from 'dexie'
 import equal from 'fast-deep-equal'
 import { nanoid } from 'nanoid'
@@ -11,8 +10,10 @@ import { db, type GradingRow, type PlaceRow, type SentBackRow } from '~/db/datab
 import { addSent } from '~/db/sent-back'
 import { authorFetch } from '~/utils/author'
 import { personKey } from '#core/course/people'
-import { Student, type StoredEvent } from '#core/schema/attempt'
-import { StoredGrading, type GradingEntry } from '#core/schema/grading'
+import { DeletedPlaces, KeptGrading } from '#core/schema/answers'
+import type { Student, StoredEvent } from '#core/schema/attempt'
+import { Roster } from '#core/schema/course-site'
+import type { GradingEntry, StoredGrading } from '#core/schema/grading'
 import { PlaceResponses } from '#core/schema/publication'
 import type { PlaceHistory } from '#core/results/history'
 import type { WatchedPlace } from '#core/results/watching'
@@ -36,11 +37,7 @@ export async function pullResults({ place, asked, removed }: PlaceRow): Promise<
     await (await authorFetch(`/api/places/${place.id}/watching?after=${seen}`)).json(),
     'answer of the server',
   )
-  const roster = parseAs(
-    Type.Array(Student),
-    await (await authorFetch(`/api/courses/${place.courseId}/roster`)).json(),
-    'roster',
-  )
+  const roster = parseAs(Roster, await (await authorFetch(`/api/courses/${place.courseId}/roster`)).json(), 'roster')
   let fresh = 0
   const tables = [db.sentBack, db.grading, db.watching, db.timelines, db.rosters, db.sets, db.places]
   await db.transaction('rw', tables, async () => {
@@ -155,13 +152,12 @@ async function send(placeId: string): Promise<string> {
       headers: { 'content-type': 'application/json' },
       body: JSON.stringify({ entries }),
     })
-    const kept = parseAs(Kept, await answer.json(), 'answer of the server').entries
+    const kept = parseAs(KeptGrading, await answer.json(), 'answer of the server').entries
     const ids = new Set(kept.map(({ entry }) => entry.id))
     if (!entries.every((e) => ids.has(e.id))) throw new Error('The server did not keep all that was decided.')
     await db.grading.bulkPut(kept.map(rowOf))
   }
 }
-const Kept = Type.Object({ entries: Type.Array(StoredGrading) }, { additionalProperties: false })
 
 /**
  * Deletes what is kept of one student in all lectures, on the server and then here. Other browsers keep what they fetched.
@@ -171,8 +167,7 @@ const Kept = Type.Object({ entries: Type.Array(StoredGrading) }, { additionalPro
 export async function forgetStudent(student: Student): Promise<number> {
   const headers = { 'content-type': 'application/json' }
   const answer = await authorFetch('/api/author/forget', { method: 'POST', headers, body: JSON.stringify({ student }) })
-  const Deleted = Type.Object({ places: Type.Integer({ minimum: 0 }) })
-  const { places } = parseAs(Deleted, await answer.json(), 'answer of the server')
+  const { places } = parseAs(DeletedPlaces, await answer.json(), 'answer of the server')
   const who = personKey(student)
   await db.transaction('rw', db.sentBack, db.grading, db.watching, async () => {
     await db.sentBack.filter((row) => row.who === who).delete()

@@ -13,7 +13,7 @@ import { InvalidDocument, parseAs } from '../schema/validate'
 import { snapToFrame } from '../time/frames'
 import { apply, checkEdit, describe, InvalidEdit, newEdit } from './edit'
 
-const EditDocument2 = Type.Object(
+export const EditDocument2 = Type.Object(
   {
     format: Type.Literal('thaw-edit'),
     version: Type.Literal(2),

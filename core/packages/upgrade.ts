@@ -19,7 +19,7 @@ import {
 import { parseAs } from '../schema/validate'
 
 const { format, id, title, description, language, duration, width, height, madeAt } = PublicationManifest.properties
-const PublicationManifest1 = Type.Object(
+export const PublicationManifest1 = Type.Object(
   {
     ...{ format, id, title, description, language, duration, width, height, madeAt },
     version: Type.Literal(1),
@@ -30,7 +30,7 @@ const PublicationManifest1 = Type.Object(
 )
 type Manifest1 = Static<typeof PublicationManifest1>
 
-const PublishedSet1 = Type.Object(
+export const PublishedSet1 = Type.Object(
   {
     format: PublishedSet.properties.format,
     version: Type.Literal(1),

@@ -35,8 +35,8 @@ const playerPolicy = policy({
 const appPolicy = (nonce: string) =>
   policy({
     'default-src': "'none'",
-    // Ajv makes a function of a schema; RNNoise and the AAC encoder are WebAssembly.
-    'script-src': `'self' 'nonce-${nonce}' 'unsafe-eval'`,
+    // RNNoise, the AAC encoder and what finds a speaker's outline are WebAssembly.
+    'script-src': `'self' 'nonce-${nonce}' 'wasm-unsafe-eval'`,
     'style-src': "'self' 'unsafe-inline'",
     'img-src': "'self' blob: data:",
     'media-src': "'self' blob:",

@@ -6,7 +6,7 @@ import type { Frame } from 'puppeteer-core'
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import { atLength, lengthy } from '../at-length'
 import { AUTHOR_KEY } from '../serve'
-import { person, type Person } from '../person'
+import { person, sees, type Person } from '../person'
 import { stored } from '../stored'
 import { violations } from '../violations'
 import { letPass } from '../at-rest'
@@ -29,8 +29,7 @@ afterAll(async () => {
   await student.leave()
 })
 
-const says = (text: string, timeout = 30_000) =>
-  page.waitForFunction((t) => document.body.innerText.includes(t), { timeout, polling: 200 }, text)
+const says = (text: string, timeout?: number) => sees(page, text, timeout)
 /** What the student sees and hears of it now. */
 const seen = () =>
   page.$eval('video', (v) => {

@@ -9,7 +9,7 @@ import type { EditDocument } from '../../core/schema/edit'
 import { recorded } from '../../core/time/units'
 import { shapePoints } from '../../core/picture/strokes'
 import { atLength, lengthy } from '../at-length'
-import { person, type Person } from '../person'
+import { person, sees, type Person } from '../person'
 import { published, publishedStills } from '../published'
 import { AUTHOR_KEY } from '../serve'
 import { store, stored, storedDocument } from '../stored'
@@ -385,9 +385,7 @@ test('the published film shows what the desk shows', { timeout: 180_000 }, async
   await store(who.page, 'documents', { ...row, document: edited })
   await desk('released')
   await who.click('button', 'Publish')
-  await who.page.waitForFunction(() => document.body.innerText.includes('What students get is what stands here.'), {
-    timeout: 120_000,
-  })
+  await sees(who.page, 'What students get is what stands here.', 120_000)
   const film = published(served.dataFolder, TITLE)
   const camera = published(served.dataFolder, TITLE, 1)
   expect(film.duration).toBeCloseTo((await times()).length, 1)

@@ -2,7 +2,7 @@
 import { afterAll, beforeAll, expect, test } from 'vitest'
 import type { Page } from 'puppeteer-core'
 import { isAnswerEvent } from '../../core/schema/attempt'
-import { person, type Person } from '../person'
+import { person, sees, type Person } from '../person'
 import { storedDocument } from '../stored'
 import { pause, say, times, TrialServer, answer, commit, film, place, send } from './server'
 import { served } from '../served'
@@ -97,7 +97,7 @@ test('answers given offline across a republish that takes a question away arrive
       'q1',
       'q2',
     ])
-    await student.waitForFunction(() => document.body.innerText.includes('One answer could not be taken.'))
+    await sees(student, 'One answer could not be taken.')
     say('three answers arrived, one that no version asks was refused and said')
   } finally {
     await server.leave()

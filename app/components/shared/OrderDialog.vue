@@ -1,17 +1,11 @@
 <script setup lang="ts">
 import dayjs from 'dayjs'
+import type { ServiceConnection } from '#core/schema/answers'
 import { errorMessage } from '#core/text/error-message'
 import { sayCount } from '#core/text/words'
 import { sayDuration } from '#core/time/timecode'
 import { db } from '~/db/database'
-import {
-  connect,
-  connection,
-  orderables,
-  placeOrders,
-  type Orderable,
-  type ServiceConnection,
-} from '~/services/ordering'
+import { connect, connection, orderables, placeOrders, type Orderable } from '~/services/ordering'
 import { useJobs } from '~/stores/jobs'
 import { keepFollowing } from '~/utils/follow-orders'
 import { sayMoney } from '~/utils/money'

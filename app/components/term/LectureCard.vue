@@ -7,7 +7,6 @@ import { readiness as readinessOf } from '#core/library/readiness'
 import { errorMessage } from '#core/text/error-message'
 import { formatTimecode } from '#core/time/timecode'
 import { db, type CardRow } from '~/db/database'
-import { followCaptions, setTrackState } from '~/services/caption-tracks'
 import { nowInstant } from '~/services/ids'
 import { usePicked } from '~/stores/picked'
 
@@ -32,6 +31,7 @@ async function switchOn(): Promise<void> {
   const { lectureId, lecture } = props.card
   busy.value = true
   try {
+    const { followCaptions, setTrackState } = await import('~/services/caption-tracks')
     await setTrackState(lectureId, 'captions', 'on')
     const seen = await followCaptions(lectureId, () => askForAuthor('Students see it at once.'))
     if (seen) ElMessage.success(`Captions of “${lecture.title}” are on.`)

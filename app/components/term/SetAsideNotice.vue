@@ -1,16 +1,15 @@
 <script setup lang="ts">
-import { Type } from '@sinclair/typebox'
+import { SetAside, SetAsideSeen } from '#core/schema/answers'
 import { parseAs } from '#core/schema/validate'
 import { db } from '~/db/database'
 
 /** What the server could not read and set aside, told to the author until it is put away. */
-const SetAside = Type.Array(Type.Object({ name: Type.String(), says: Type.String() }))
 const KEY = 'set-aside-seen'
 const found = ref<{ name: string; says: string }[]>([])
 
 async function seen(): Promise<string[]> {
   const row = await db.settings.get(KEY)
-  return row ? parseAs(Type.Array(Type.String()), JSON.parse(row.value), 'setting') : []
+  return row ? parseAs(SetAsideSeen, JSON.parse(row.value), 'setting') : []
 }
 async function look(): Promise<void> {
   // Without the author's session, or without a server, there is nothing to be told.
