@@ -39,6 +39,9 @@ describe('checks that are made when a page is built', () => {
     const code = await built(`
       import { Finish } from '#core/schema/finish'
       import { QuestionSet as SetSchema } from '#core/schema/questions'
+      // One whose schema is made of parts of others, though there are none in a page.
+      import { readSteps } from '#core/edit/upgrade'
+      globalThis.readSteps = readSteps
       globalThis.finish = (data) => parseAs(Finish, data, 'finish')
       globalThis.questions = (data) => parseAs(SetSchema, data, 'question set')`)
     const page = createContext({}, { codeGeneration: { strings: false, wasm: false } })
