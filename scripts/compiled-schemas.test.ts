@@ -40,8 +40,8 @@ describe('checks that are made when a page is built', () => {
       import { Finish } from '#core/schema/finish'
       import { QuestionSet as SetSchema } from '#core/schema/questions'
       // One whose schema is made of parts of others, though there are none in a page.
-      import { readSteps } from '#core/edit/upgrade'
-      globalThis.readSteps = readSteps
+      import { readKeys } from '#core/packages/upgrade'
+      globalThis.readKeys = readKeys
       globalThis.finish = (data) => parseAs(Finish, data, 'finish')
       globalThis.questions = (data) => parseAs(SetSchema, data, 'question set')`)
     const page = createContext({}, { codeGeneration: { strings: false, wasm: false } })
