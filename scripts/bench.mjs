@@ -1,5 +1,6 @@
 // npm run bench: speed, memory and likeness of the engine against ffmpeg, and what the server's answers cost, on this
-// machine. One JSON line a figure, on standard output; what is happening, on standard error.
+// machine. One JSON line a figure, on standard output; what is happening, on standard error. `machine` is what a fixed loop
+// took before and after the row (ms), and how often the row was run until these were alike.
 import { mkdirSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
@@ -19,6 +20,7 @@ import { growth } from './bench/growth.mjs'
 import { hall } from './bench/hall.mjs'
 import { openGroups } from './bench/open-groups.mjs'
 import { overlaid } from './bench/overlaid.mjs'
+import { betweenLoops } from './bench/machine.mjs'
 import { load } from './bench/load.mjs'
 import { player } from './bench/player.mjs'
 import { record } from './bench/record.mjs'
@@ -81,13 +83,15 @@ installDebian([
 mkdirSync(options.folder, { recursive: true })
 const engine = await openEngine()
 try {
-  for (const name of program.args.length > 0 ? program.args : Object.keys(rows))
-    await rows[name]({
-      ...options,
-      engine,
-      say: (text) => console.error(text),
-      figure: (values) => console.log(JSON.stringify({ row: name, ...values })),
+  for (const name of program.args.length > 0 ? program.args : Object.keys(rows)) {
+    const { result: figures, machine } = await betweenLoops(async () => {
+      const found = []
+      const say = (text) => console.error(text)
+      await rows[name]({ ...options, engine, say, figure: (values) => found.push(values) })
+      return found
     })
+    for (const values of figures) console.log(JSON.stringify({ row: name, ...values, machine }))
+  }
 } finally {
   await engine.close()
 }
