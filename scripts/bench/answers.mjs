@@ -144,16 +144,23 @@ export async function answers({ say, figure }) {
       const answer = await fetch(`${server.origin}/api/watch/launch?token=${launch}`, { redirect: 'manual' })
       return new URLSearchParams(answer.headers.get('location').split('#')[1]).get('token')
     }
+    /** What each student's player was told last, as marks, and the bytes of the answers to what it sent. */
+    const marks = new Map()
+    const sizes = []
     const timed = async (place, bearer, events) => {
       const began = performance.now()
       const headers = { authorization: `Bearer ${bearer}`, ...(events && { 'content-type': 'application/json' }) }
       const answer = await fetch(`${server.origin}/api/watch/${place}${events ? '/responses' : ''}`, {
         headers,
-        ...(events && { method: 'POST', body: JSON.stringify({ events }) }),
+        ...(events && { method: 'POST', body: JSON.stringify({ events, told: marks.get(bearer) }) }),
       })
-      await answer.arrayBuffer()
+      const text = await answer.text()
+      const took = performance.now() - began
       if (answer.status !== 200) throw new Error(`the server answered ${answer.status}`)
-      return performance.now() - began
+      const said = JSON.parse(text)
+      marks.set(bearer, (said.change ?? said.view ?? said).told)
+      if (events) sizes.push(text.length)
+      return took
     }
     const event = (q) => ({
       id: randomUUID(),
@@ -183,6 +190,8 @@ export async function answers({ say, figure }) {
 
     say('500 students come in …')
     const tokens = await Promise.all(Array.from({ length: STUDENTS }, (_, i) => token('class', `s${i}`)))
+    // As players do before anybody answers.
+    for (const bearer of tokens) await timed('class', bearer)
     say('1,500 answers in ten seconds …')
     const costs = []
     await Promise.all(
@@ -201,6 +210,10 @@ export async function answers({ say, figure }) {
       p99: quantile(costs, 0.99),
       most: costs.at(-1),
       unit: 'ms',
+      bytes: quantile(
+        sizes.sort((a, b) => a - b),
+        0.5,
+      ),
       there: events.length,
     })
 

@@ -5,10 +5,8 @@
  *     broadcasts/<place>          how it stands
  *     live/<place>/<run>/init, n  what can be watched now
  */
-import { personKey } from '#core/course/people'
 import { announced, liveStatus, transition, withSegment } from '#core/packages/live'
 import type { LiveView } from '#core/packages/watch-view'
-import type { Student } from '#core/schema/attempt'
 import {
   Broadcast as BroadcastSchema,
   type Announcement,
@@ -106,9 +104,10 @@ const seen = new Map<string, Map<string, number>>()
 /** Who has not asked for this long has gone, ms. */
 const GONE = 10_000
 
-export function isWatching(placeId: string, student: Student): void {
+/** @param who as the ticket of media says it */
+export function isWatching(placeId: string, who: string): void {
   const here = seen.get(placeId) ?? new Map<string, number>()
-  here.set(personKey(student), Date.now())
+  here.set(who, Date.now())
   seen.set(placeId, here)
 }
 

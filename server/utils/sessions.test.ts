@@ -141,4 +141,18 @@ describe('a student', () => {
     const { payload } = await jwtVerify(token, new TextEncoder().encode(await secret('session')), { audience: 'watch' })
     expect(payload).not.toHaveProperty('role')
   })
+  it('is not named in addresses of media, and told from others by them all the same', async () => {
+    const as = (sub: string) => (jwt: SignJWT) => jwt.setSubject(sub).setJti(crypto.randomUUID())
+    const session = await takeLaunch(await launch(as('s77')))
+    const named = { ...session, student: { ...session.student, name: 'Somebody Seventh' } }
+    const ticketOf = async (one: typeof session) => (await mediaBase('pl', one)).split('/').at(-1) ?? ''
+    const readable = Buffer.from((await ticketOf(named)).split('.')[1] ?? '', 'base64url').toString()
+    expect(readable).toContain('"place":"pl"')
+    expect(readable).not.toMatch(/s77|Somebody|norrhaven/i)
+    const { who } = await requireTicket(await ticketOf(named), 'pl')
+    expect(who).toHaveLength(16)
+    expect((await requireTicket(await ticketOf({ ...named, until: named.until - 60 }), 'pl')).who).toBe(who)
+    const other = await takeLaunch(await launch(as('s78')))
+    expect((await requireTicket(await ticketOf(other), 'pl')).who).not.toBe(who)
+  })
 })

@@ -4,7 +4,7 @@
  * of its own (RFC 6750), as it stands inside another site's page, where browsers refuse cookies. What a media element
  * asks for cannot carry one, so that its address holds a ticket.
  */
-import { createHash, randomBytes, timingSafeEqual } from 'node:crypto'
+import { createHash, createHmac, randomBytes, timingSafeEqual } from 'node:crypto'
 import { jwtVerify, SignJWT, type JWTPayload } from 'jose'
 import { RateLimiterMemory } from 'rate-limiter-flexible'
 import { getCookie, getRequestHeader, getRequestProtocol, setCookie, type H3Event } from 'h3'
@@ -150,13 +150,6 @@ function readSession(payload: JWTPayload | null, placeId: string): WatchSession 
   }
 }
 
-const signSession = ({ placeId, student, until }: WatchSession, audience: string, end: number) =>
-  sign(
-    audience,
-    { place: placeId, iss: student.issuer, sub: student.subject, ...(student.name && { name: student.name }), until },
-    Math.min(until, end),
-  )
-
 /** Seconds since the epoch. */
 const clock = () => Math.floor(Date.now() / 1000)
 
@@ -187,7 +180,12 @@ export async function forgetLaunches(): Promise<void> {
 }
 
 /** The player's bearer token. */
-export const watchToken = (session: WatchSession): Promise<string> => signSession(session, 'watch', clock() + TOKEN)
+export const watchToken = ({ placeId, student, until }: WatchSession): Promise<string> =>
+  sign(
+    'watch',
+    { place: placeId, iss: student.issuer, sub: student.subject, ...(student.name && { name: student.name }), until },
+    Math.min(until, clock() + TOKEN),
+  )
 
 const SIGNED_OUT = 'Your session has ended. Open this lecture from its course page again; your answers are kept.'
 
@@ -198,13 +196,29 @@ export async function requireStudent(event: H3Event, placeId: string): Promise<W
   return readSession(await claims(token, await sessionKey(), 'watch'), placeId) ?? refuse(401, SIGNED_OUT)
 }
 
+/** What an address of media is good for. */
+export interface MediaTicket extends Pick<WatchSession, 'placeId' | 'until'> {
+  /** Tells one who watches at a place from another, and not who it is. */
+  who: string
+}
+
 /**
  * The address below which a session's media are. It holds to the session's end, so that nothing that plays is cut off.
+ * Addresses are copied, and stand in logs: nobody is named in them.
  */
-export const mediaBase = async (placeId: string, session: WatchSession): Promise<string> =>
-  `/api/watch/${placeId}/media/${await signSession(session, 'media', session.until)}`
+export async function mediaBase(placeId: string, { student, until }: WatchSession): Promise<string> {
+  const person = JSON.stringify(['media', placeId, student.issuer, student.subject])
+  const who = createHmac('sha256', await sessionKey())
+    .update(person)
+    .digest('base64url')
+    .slice(0, 16)
+  return `/api/watch/${placeId}/media/${await sign('media', { place: placeId, who, until }, until)}`
+}
 
-/** Whose ticket an address of media holds. */
-export async function requireTicket(ticket: string, placeId: string): Promise<WatchSession> {
-  return readSession(await claims(ticket, await sessionKey(), 'media'), placeId) ?? refuse(401, SIGNED_OUT)
+/** What the ticket in an address of media is good for; refuses one that is not. */
+export async function requireTicket(ticket: string, placeId: string): Promise<MediaTicket> {
+  const payload = await claims(ticket, await sessionKey(), 'media')
+  if (payload?.place !== placeId || typeof payload.until !== 'number') return refuse(401, SIGNED_OUT)
+  // Players that were opened before an update have tickets without it.
+  return { placeId, until: payload.until, who: typeof payload.who === 'string' ? payload.who : '' }
 }
