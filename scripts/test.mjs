@@ -72,7 +72,12 @@ async function endToEnd() {
 try {
   await run('npx', ['nuxt', 'prepare', '--logLevel', 'silent'])
   console.log('\n── Type check, lint and unit tests, side by side')
-  await allOf([quietly('Type check', 'typecheck'), quietly('Unit tests', 'test:unit'), quietly('Lint', 'lint')])
+  await allOf([
+    quietly('Type check', 'typecheck'),
+    quietly('Unit tests', 'test:unit'),
+    quietly('Lint', 'lint'),
+    quietly('Dependencies', 'dependencies'),
+  ])
   console.log('\n── Engine tests')
   await run('npm', ['run', '--silent', 'test:engine'])
   await buildWhenStale()
