@@ -181,7 +181,7 @@ describe('while recording', () => {
   })
   afterEach(() => who.leave())
 
-  test('marks are set by key, what is drawn and which slide was shown go with the recording as data', async () => {
+  lengthy('marks are set by key, what is drawn and which slide was shown go with the recording as data', async () => {
     await room(who, 'meltwater')
     await who.click('switch', 'Lecture hall')
     await who.find('meter', 'Sound level of Lectern microphone')
